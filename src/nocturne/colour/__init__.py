@@ -1,0 +1,1 @@
+"""Colour: the working space (linear ACEScg), its white, blackbodies."""

@@ -1,0 +1,110 @@
+"""Where compiled kernels are kept between runs."""
+
+import hashlib
+import importlib.metadata
+import json
+import os
+import platform
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+_PACKAGE = Path(__file__).resolve().parent
+_MANIFEST = "complete.json"
+_COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
+
+
+def kernel_sources() -> list[Path]:
+    """Return the files whose text decides what is compiled, sorted."""
+    folders = (_PACKAGE / "kernels", _PACKAGE.parent / "finish" / "kernels")
+    files = [path for folder in folders for path in folder.glob("*.py")]
+    return sorted([*files, *(_PACKAGE / "layout").glob("*.py"), _PACKAGE / "types.py", _PACKAGE / "embree.py"])
+
+
+def cache_key() -> str:
+    """Return the hash of kernel sources, versions and processor that names the cache folder."""
+    digest = hashlib.sha256()
+    for path in kernel_sources():
+        digest.update(path.name.encode())
+        digest.update(path.read_bytes())
+    for name in _COMPILED_WITH:
+        digest.update(importlib.metadata.version(name).encode())
+    digest.update(sys.version.encode())
+    digest.update(f"{platform.machine()} {_processor()}".encode())
+    return digest.hexdigest()[:16]
+
+
+def _processor() -> str:
+    try:
+        for line in Path("/proc/cpuinfo").read_text().splitlines():
+            if line.startswith("flags"):
+                return line
+    except OSError:
+        pass
+    return platform.processor()
+
+
+def cache_root() -> Path:
+    """Return the user's folder for compiled kernels (`NOCTURNE_CACHE` overrides it)."""
+    if chosen := os.environ.get("NOCTURNE_CACHE"):
+        return Path(chosen)
+    base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    return Path(base) / "nocturne" / "kernels"
+
+
+def cache_folder() -> Path:
+    """Return the folder of this version's compiled kernels."""
+    return cache_root() / cache_key()
+
+
+def is_warm() -> bool:
+    """Return True if the cache is complete and every file in it is as it was written.
+
+    A damaged machine-code file would crash the process instead of raising, so content is checked before use.
+    """
+    folder = cache_folder()
+    try:
+        listed = json.loads((folder / _MANIFEST).read_text())
+        return bool(listed) and all(_digest(folder / name) == digest for name, digest in listed.items())
+    except (OSError, ValueError, AttributeError):
+        return False
+
+
+def _digest(path: Path) -> str:
+    return hashlib.sha256(path.read_bytes()).hexdigest()
+
+
+def mark_warm() -> None:
+    """Note what the complete cache holds, and drop caches of other versions but the last few."""
+    folder = cache_folder()
+    listed = {str(p.relative_to(folder)): _digest(p) for p in sorted(folder.rglob("*")) if p.suffix in (".nbi", ".nbc")}
+    temporary = folder / f"{_MANIFEST}.{os.getpid()}"
+    temporary.write_text(json.dumps(listed))
+    temporary.replace(folder / _MANIFEST)
+    others = sorted((p for p in cache_root().iterdir() if p.is_dir() and p != folder), key=lambda p: p.stat().st_mtime)
+    for old in others[:-3]:
+        shutil.rmtree(old, ignore_errors=True)
+
+
+def clear() -> None:
+    """Remove this version's compiled kernels, so that the next start compiles them again."""
+    shutil.rmtree(cache_folder(), ignore_errors=True)
+    cache_folder().mkdir(parents=True, exist_ok=True)
+
+
+def use_cache_folder() -> None:
+    """Point Numba at the cache folder; must run before a kernel module is imported."""
+    folder = cache_folder()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError:
+        # A read-only home must not stop the application: compile into a throw-away folder instead.
+        folder = Path(tempfile.mkdtemp(prefix="nocturne-kernels-"))
+        os.environ["NOCTURNE_CACHE"] = str(folder)
+        folder = cache_folder()
+        folder.mkdir(parents=True, exist_ok=True)
+    os.environ["NUMBA_CACHE_DIR"] = str(folder)
+    import numba
+
+    numba.config.CACHE_DIR = str(folder)

@@ -1,0 +1,166 @@
+"""Embree 4 through ctypes for building; its ray functions are called from compiled kernels by symbol.
+
+Two levels: a `Shape` is a committed bottom scene of one mesh, sphere or rectangle; a `Stage` is a top scene of instances.
+Facts used here (measured): the default mask of geometries and instances is 1, so meshes get all bits and the instance
+carries visibility; ray records must be 16-byte aligned; shared vertex buffers need 16 readable bytes behind them.
+"""
+
+import ctypes
+import weakref
+from ctypes import c_char_p, c_int, c_size_t, c_ssize_t, c_uint, c_void_p
+from pathlib import Path
+
+import embreex
+import llvmlite.binding as llvm
+import numpy as np
+
+from nocturne.errors import OutOfMemory, RenderError
+
+TRIANGLES, SPHERES, INSTANCE = 0, 50, 121
+UINT3, FLOAT3, FLOAT4, MATRIX_3X4_ROWS = 0x5003, 0x9003, 0x9004, 0x9134
+INDEX_BUFFER, VERTEX_BUFFER = 0, 1
+ROBUST = 4
+MEDIUM_QUALITY = 1
+ALL_RAYS = 0xFFFFFFFF
+CAMERA_RAYS, INDIRECT_RAYS, SHADOW_RAYS, CLEAR_SHADOW_RAYS = 1, 2, 4, 8
+_OUT_OF_MEMORY = 4
+
+_folder = Path(embreex.__file__).resolve().parent.parent / "embreex.libs"
+_library_path = str(next(_folder.glob("libembree4*")))
+llvm.load_library_permanently(_library_path)
+_library = ctypes.CDLL(_library_path)
+
+
+def _function(name, result, *arguments):
+    function = getattr(_library, name)
+    function.restype, function.argtypes = result, list(arguments)
+    return function
+
+
+_new_device = _function("rtcNewDevice", c_void_p, c_char_p)
+_device_error = _function("rtcGetDeviceError", c_int, c_void_p)
+_device_property = _function("rtcGetDeviceProperty", c_ssize_t, c_void_p, c_int)
+_new_scene = _function("rtcNewScene", c_void_p, c_void_p)
+_release_scene = _function("rtcReleaseScene", None, c_void_p)
+_scene_flags = _function("rtcSetSceneFlags", None, c_void_p, c_int)
+_scene_quality = _function("rtcSetSceneBuildQuality", None, c_void_p, c_int)
+_commit_scene = _function("rtcCommitScene", None, c_void_p)
+_new_geometry = _function("rtcNewGeometry", c_void_p, c_void_p, c_int)
+_release_geometry = _function("rtcReleaseGeometry", None, c_void_p)
+_commit_geometry = _function("rtcCommitGeometry", None, c_void_p)
+_share_buffer = _function(
+    "rtcSetSharedGeometryBuffer", None, c_void_p, c_int, c_uint, c_int, c_void_p, c_size_t, c_size_t, c_size_t
+)
+_attach = _function("rtcAttachGeometryByID", None, c_void_p, c_void_p, c_uint)
+_mask = _function("rtcSetGeometryMask", None, c_void_p, c_uint)
+_instanced_scene = _function("rtcSetGeometryInstancedScene", None, c_void_p, c_void_p)
+_transform = _function("rtcSetGeometryTransform", None, c_void_p, c_uint, c_int, c_void_p)
+_bounds = _function("rtcGetSceneBounds", None, c_void_p, c_void_p)
+intersect_address = ctypes.cast(_library.rtcIntersect1, c_void_p).value
+occluded_address = ctypes.cast(_library.rtcOccluded1, c_void_p).value
+intersect = _function("rtcIntersect1", None, c_void_p, c_void_p, c_void_p)
+
+_device = _new_device(b"")
+if not _device:
+    raise RenderError("The ray tracing library could not start.", hint="Is this an x86-64 processor with SSE4.2?")
+
+
+def _check(what: str) -> None:
+    code = _device_error(_device)
+    if code == _OUT_OF_MEMORY:
+        raise OutOfMemory(f"Not enough memory to build {what}.", hint="Hide or simplify heavy things.")
+    if code:
+        raise RenderError(f"The ray tracing library refused {what} (code {code}).")
+
+
+def padded(vertices: np.ndarray) -> np.ndarray:
+    """Return an (n, 3) float32 copy with 16 readable bytes behind its last vertex."""
+    room = np.zeros(vertices.size + 4, np.float32)
+    room[: vertices.size] = vertices.ravel()
+    return room[: vertices.size].reshape(-1, 3)
+
+
+class Shape:
+    """A committed bottom-level scene; keeps its buffers alive and releases Embree's part with itself."""
+
+    def __init__(self, kind: int, buffers: list[tuple[int, int, np.ndarray]], what: str) -> None:
+        geometry = _new_geometry(_device, kind)
+        for slot, layout, array in buffers:
+            stride = array.strides[0]
+            _share_buffer(geometry, slot, 0, layout, array.ctypes.data, 0, stride, len(array))
+        _mask(geometry, ALL_RAYS)
+        _commit_geometry(geometry)
+        self.address = _new_scene(_device)
+        _scene_flags(self.address, ROBUST)
+        _scene_quality(self.address, MEDIUM_QUALITY)
+        _attach(self.address, geometry, 0)
+        _release_geometry(geometry)
+        _commit_scene(self.address)
+        self._buffers = buffers
+        weakref.finalize(self, _release_scene, self.address)
+        _check(what)
+
+    @classmethod
+    def mesh(cls, vertices: np.ndarray, triangles: np.ndarray, *, name: str = "a mesh") -> "Shape":
+        """Build from (n, 3) float32 vertices and (m, 3) uint32 triangles."""
+        return cls(
+            TRIANGLES, [(VERTEX_BUFFER, FLOAT3, padded(vertices)), (INDEX_BUFFER, UINT3, triangles)], f"“{name}”"
+        )
+
+    @classmethod
+    def sphere(cls) -> "Shape":
+        """Build a unit sphere at the origin."""
+        return cls(SPHERES, [(VERTEX_BUFFER, FLOAT4, np.array([[0, 0, 0, 1]], np.float32))], "a sphere")
+
+
+class Stage:
+    """A committed top-level scene of instances of shapes."""
+
+    def __init__(self, shapes: list[Shape], transforms: np.ndarray, masks: np.ndarray) -> None:
+        """Build from n shapes, (n, 12) float32 row-major 3x4 transforms and (n,) visibility masks."""
+        self.address = _new_scene(_device)
+        _scene_flags(self.address, ROBUST)
+        _scene_quality(self.address, MEDIUM_QUALITY)
+        transforms = np.ascontiguousarray(transforms, np.float32)
+        for i, shape in enumerate(shapes):
+            if not masks[i]:
+                continue
+            instance = _new_geometry(_device, INSTANCE)
+            _instanced_scene(instance, shape.address)
+            _transform(instance, 0, MATRIX_3X4_ROWS, transforms[i].ctypes.data)
+            _mask(instance, int(masks[i]))
+            _commit_geometry(instance)
+            _attach(self.address, instance, i)
+            _release_geometry(instance)
+        _commit_scene(self.address)
+        self._shapes, self._transforms = list(shapes), transforms
+        weakref.finalize(self, _release_scene, self.address)
+        _check("the set")
+
+    def bounds(self) -> np.ndarray:
+        """Return the (2, 3) lowest and highest corner, metres; infinite for an empty stage."""
+        room = np.zeros(12, np.float32)
+        start = (-room.ctypes.data % 16) // 4
+        _bounds(self.address, room[start:].ctypes.data)
+        return np.array([room[start : start + 3], room[start + 4 : start + 7]])
+
+    def first_hit(
+        self, origin: np.ndarray, direction: np.ndarray, mask: int = CAMERA_RAYS
+    ) -> tuple[int, float, bool] | None:
+        """Return (instance, distance along unit direction, whether the ray leaves the shape) of the nearest hit."""
+        room = np.zeros(40, np.float32)
+        start = (-room.ctypes.data % 64) // 4
+        ray, ids = room[start : start + 24], room[start : start + 24].view(np.uint32)
+        ray[0:3], ray[4:7], ray[8] = origin, direction, np.inf
+        ids[9], ids[18], ids[19] = mask, 0xFFFFFFFF, 0xFFFFFFFF
+        intersect(self.address, ray.ctypes.data, None)
+        if ids[18] == 0xFFFFFFFF:
+            return None
+        instance = int(ids[19])
+        inward = np.linalg.solve(self._transforms[instance].reshape(3, 4)[:, :3].astype(float), direction)
+        return instance, float(ray[8]), bool(ray[12:15] @ inward > 0)
+
+
+def version() -> int:
+    """Return Embree's version, for example 40400."""
+    return _device_property(_device, 0)

@@ -1,0 +1,92 @@
+"""Environments as tables: radiance, alias table for sampling, density over solid angle; the sky as a picture."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from nocturne.colour.spaces import luminance
+from nocturne.scene.daylight import SUN_RADIUS, sky_radiance, sun_colour, sun_direction
+from nocturne.scene.lights import Light
+
+SKY_SIZE = (512, 256)
+
+
+def directions(width: int, height: int) -> np.ndarray:
+    """Return (h, w, 3) unit directions of a latitude-longitude picture's pixel centres; z up, x in its middle."""
+    phi = (0.5 - (np.arange(width) + 0.5) / width) * 2 * math.pi
+    theta = (np.arange(height) + 0.5) / height * math.pi
+    s = np.sin(theta)[:, None]
+    return np.stack(
+        [s * np.cos(phi), s * np.sin(phi), np.broadcast_to(np.cos(theta)[:, None], (height, width))], axis=-1)
+
+
+def pixel_solid_angles(width: int, height: int) -> np.ndarray:
+    """Return (h,) solid angle, sr, of a pixel in each row."""
+    edges = np.cos(np.arange(height + 1) / height * math.pi)
+    return (edges[:-1] - edges[1:]) * 2 * math.pi / width
+
+
+@njit(cache=True)
+def _alias(weights):
+    n = weights.size
+    q = weights * (n / weights.sum())
+    alias = np.arange(n).astype(np.int32)
+    keep = np.ones(n, np.float32)
+    small = np.empty(n, np.int64)
+    large = np.empty(n, np.int64)
+    n_small = n_large = 0
+    for i in range(n):
+        if q[i] < 1.0:
+            small[n_small] = i
+            n_small += 1
+        else:
+            large[n_large] = i
+            n_large += 1
+    while n_small and n_large:
+        n_small -= 1
+        s = small[n_small]
+        big = large[n_large - 1]
+        keep[s] = q[s]
+        alias[s] = big
+        q[big] -= 1.0 - q[s]
+        if q[big] < 1.0:
+            n_large -= 1
+            small[n_small] = big
+            n_small += 1
+    return keep, alias
+
+
+def sampling_tables(radiance: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return (keep, alias, density over solid angle), flat, for an (h, w, 3) environment (Vose 1991)."""
+    height, width = radiance.shape[:2]
+    solid = np.broadcast_to(pixel_solid_angles(width, height)[:, None], (height, width))
+    weights = np.maximum(luminance(radiance), 0) * solid
+    if not weights.sum() > 0:
+        weights = solid.copy()
+    keep, alias = _alias(np.ascontiguousarray(weights.ravel(), dtype=np.float64))
+    share = weights / weights.sum()
+    return keep, alias, (share / solid).astype(np.float32).ravel()
+
+
+def sky_picture(light: Light) -> np.ndarray:
+    """Return the (256, 512, 3) float32 radiance of the sky, and of the lit ground below the horizon, cd/m2."""
+    width, height = SKY_SIZE
+    d = directions(width, height)
+    azimuth, elevation = math.radians(light.azimuth_deg), math.radians(light.elevation_deg)
+    sun = sun_direction(azimuth, elevation)
+    picture = sky_radiance(d, sun=sun, turbidity=light.turbidity)
+    above = d[..., 2] > 0
+    solid = pixel_solid_angles(width, height)[:, None, None]
+    from_sky = (picture * solid * np.maximum(d[..., 2:], 0)).sum((0, 1))
+    from_sun = sun_colour(elevation, light.turbidity) * math.sin(elevation)
+    picture[~above] = light.ground * (from_sky + from_sun) / math.pi
+    return picture.astype(np.float32)
+
+
+def sun_radiance(light: Light, strength: float) -> np.ndarray:
+    """Return the (3,) radiance of the sun's disc; `strength` is a factor, or lux if the light's unit is lx."""
+    rgb = sun_colour(math.radians(light.elevation_deg), light.turbidity)
+    if light.unit == "lx":
+        rgb = rgb / luminance(rgb)
+    return rgb * strength / (math.pi * math.sin(SUN_RADIUS) ** 2)

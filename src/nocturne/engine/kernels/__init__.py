@@ -1,0 +1,1 @@
+"""Compiled kernels: light transport on the arrays declared in `nocturne.engine.types`."""

@@ -1,0 +1,44 @@
+"""Camera rays: thin lens, pixel filter by importance sampling."""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.vectors import ONE, TWO, TWO_PI, along, load, unit
+from nocturne.engine.layout import camera as Camera
+
+
+@jit
+def filter_offset(S, u):
+    """Return where in pixels from its centre a sample falls, distributed as the pixel filter."""
+    x = u * f4(256)
+    i = min(i4(x), i4(255))
+    a = f4(T.filter_inv(S)[i])
+    return a + (f4(T.filter_inv(S)[i + 1]) - a) * (x - f4(i))
+
+
+@jit
+def camera_ray(S, x, y, u1, u2, u3, u4_):
+    """Return (origin, unit direction) of a ray through pixel (x, y)."""
+    C = T.camera(S)
+    px = (f4(x) + f4(0.5) + filter_offset(S, u1)) / f4(C[Camera.WIDTH]) * TWO - ONE
+    py = ONE - (f4(y) + f4(0.5) + filter_offset(S, u2)) / f4(C[Camera.HEIGHT]) * TWO
+    px += f4(C[Camera.SHIFT_X])
+    py += f4(C[Camera.SHIFT_Y])
+    r = math.sqrt(u3) * f4(C[Camera.LENS_RADIUS])
+    phi = TWO_PI * u4_
+    lx = r * math.cos(phi)
+    ly = r * math.sin(phi)
+    focus = f4(C[Camera.FOCUS])
+    dx = px * f4(C[Camera.TAN_X]) * focus - lx
+    dy = py * f4(C[Camera.TAN_Y]) * focus - ly
+    right = load(C, Camera.RIGHT)
+    up = load(C, Camera.UP)
+    ahead = load(C, Camera.FORWARD)
+    origin = along(right, lx, along(up, ly, load(C, Camera.POS)))
+    d = (
+        right[0] * dx + up[0] * dy + ahead[0] * focus,
+        right[1] * dx + up[1] * dy + ahead[1] * focus,
+        right[2] * dx + up[2] * dy + ahead[2] * focus,
+    )
+    return origin, unit(d)

@@ -1,0 +1,540 @@
+"""Choosing lights, sampling them, and the density of having done so.
+
+Names: P, N shading point and normal; two_sided True where light may come through; l light; u numbers in [0, 1);
+S scene table. Lights near by are chosen through a tree (Conty Estevez and Kulla 2018, Importance sampling of many
+lights with adaptive tree splitting); lights at infinity are chosen evenly beside the tree.
+"""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
+from nocturne.engine.kernels.materials import emission_at
+from nocturne.engine.kernels.vectors import (
+    BIG, HALF, INV_PI, ONE, PI, TINY, TWO, TWO_PI, ZERO, added, along, clamped, cross, dot, frame, length, load,
+    row_at, scaled, search, store, subtracted, transform_normal, unit,
+)
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import settings as Settings
+
+UNIFORM = f4(1.0 / (4.0 * math.pi))
+SMALL_SOLID_ANGLE = f4(2e-3)
+
+
+# ---- choosing ------------------------------------------------------------------------------------------------------
+
+
+@jit
+def importance(S, node, P, N, two_sided):
+    """Return an upper estimate of what the node's lights bring to P."""
+    F = T.node_f(S)
+    power = f4(F[node, 11])
+    if power <= ZERO:
+        return ZERO
+    low = row_at(F, node, 0)
+    high = row_at(F, node, 3)
+    c = scaled(added(low, high), HALF)
+    diagonal = subtracted(high, low)
+    r2 = dot(diagonal, diagonal) * f4(0.25)
+    to = subtracted(c, P)
+    d2 = dot(to, to)
+    near = max(d2, max(r2, f4(1e-8)))
+    result = power / near
+    if d2 > r2 * f4(1.0001):
+        d = math.sqrt(d2)
+        w = scaled(to, ONE / d)
+        bound = math.asin(min(math.sqrt(r2) / d, ONE))
+        turn = math.acos(clamped(-dot(row_at(F, node, 6), w), -ONE, ONE))
+        away = max(turn - math.acos(clamped(f4(F[node, 9]), -ONE, ONE)) - bound, ZERO)
+        cos_away = math.cos(away)
+        if cos_away < f4(F[node, 10]):
+            return ZERO
+        result *= max(cos_away, f4(0.02))
+        c_in = dot(N, w)
+        if two_sided:
+            c_in = abs(c_in)
+        incident = max(math.acos(clamped(c_in, -ONE, ONE)) - bound, ZERO)
+        if incident >= PI * HALF:
+            return ZERO
+        result *= max(math.cos(incident), f4(0.02))
+    return result
+
+
+@jit
+def tree_share(S):
+    """Return the chance to choose among the lights near by."""
+    n = T.settings_i(S)[Settings.N_INFINITE]
+    if T.settings_i(S)[Settings.N_TREE_NODES] == 0:
+        return ZERO
+    if n == 0:
+        return ONE
+    return TWO / (TWO + f4(n))
+
+
+@jit
+def choose(S, P, N, two_sided, u):
+    """Return (light, chance, u spread again over [0, 1)); light -1 if none can reach P."""
+    near = tree_share(S)
+    n = T.settings_i(S)[Settings.N_INFINITE]
+    if u >= near:
+        if n == 0:
+            return i4(-1), ZERO, u
+        v = clamped((u - near) / (ONE - near), ZERO, f4(0.9999999))
+        k = min(i4(v * f4(n)), i4(n - 1))
+        return i4(T.infinite(S)[k]), (ONE - near) / f4(n), v * f4(n) - f4(k)
+    v = u / near
+    chance = near
+    node = i4(0)
+    while True:
+        left = i4(T.node_i(S)[node, 0])
+        if left < 0:
+            return i4(T.node_i(S)[node, 1]), chance, clamped(v, ZERO, f4(0.9999999))
+        a = importance(S, left, P, N, two_sided)
+        b = importance(S, left + 1, P, N, two_sided)
+        if a + b <= ZERO:
+            return i4(-1), ZERO, v
+        p = a / (a + b)
+        if v < p:
+            node = left
+            v = v / p
+            chance *= p
+        else:
+            node = i4(left + 1)
+            v = (v - p) / (ONE - p)
+            chance *= ONE - p
+
+
+@jit
+def chance_of(S, l, P, N, two_sided):
+    """Return the chance with which `choose` takes light l from P."""
+    near = tree_share(S)
+    L = T.light_i(S)
+    if L[l, 7] == 0:
+        return (ONE - near) / f4(max(T.settings_i(S)[Settings.N_INFINITE], 1))
+    chance = near
+    trail = L[l, 5]
+    node = i4(0)
+    for _ in range(L[l, 6]):
+        left = i4(T.node_i(S)[node, 0])
+        a = importance(S, left, P, N, two_sided)
+        b = importance(S, left + 1, P, N, two_sided)
+        if a + b <= ZERO:
+            return ZERO
+        if trail & 1:
+            node = i4(left + 1)
+            chance *= b / (a + b)
+        else:
+            node = left
+            chance *= a / (a + b)
+        trail >>= 1
+    return chance
+
+
+# ---- rectangles (Ureña, Fajardo and King 2013, An area-preserving parametrization for spherical rectangles) ----------
+
+
+@jit
+def rectangle(S, l, P):
+    """Return what sampling light l from P needs: axes, near corner, far corner, edge normals' z, solid angle."""
+    F = T.light_f(S)
+    hx = row_at(F, l, Light.X)
+    hy = row_at(F, l, Light.Y)
+    lx = length(hx)
+    ly = length(hy)
+    x = scaled(hx, ONE / lx)
+    y = scaled(hy, ONE / ly)
+    d = subtracted(row_at(F, l, Light.POS), P)
+    z = cross(x, y)
+    z0 = dot(d, z)
+    if z0 > ZERO:
+        z = (-z[0], -z[1], -z[2])
+        z0 = -z0
+    cx = dot(d, x)
+    cy = dot(d, y)
+    x0 = cx - lx
+    x1 = cx + lx
+    y0 = cy - ly
+    y1 = cy + ly
+    z2 = z0 * z0
+    n0 = -y0 / math.sqrt(max(z2 + y0 * y0, TINY))
+    n1 = x1 / math.sqrt(max(z2 + x1 * x1, TINY))
+    n2 = y1 / math.sqrt(max(z2 + y1 * y1, TINY))
+    n3 = -x0 / math.sqrt(max(z2 + x0 * x0, TINY))
+    # Vertices' directions: z components of the edge normals give the inner angles.
+    n0z = n0
+    n1z = n1
+    n2z = n2
+    n3z = n3
+    g0 = math.acos(clamped(-n0z * n1z, -ONE, ONE))
+    g1 = math.acos(clamped(-n1z * n2z, -ONE, ONE))
+    g2 = math.acos(clamped(-n2z * n3z, -ONE, ONE))
+    g3 = math.acos(clamped(-n3z * n0z, -ONE, ONE))
+    k = TWO * PI - g2 - g3
+    solid = g0 + g1 - k
+    return x, y, z, x0, x1, y0, y1, z0, n0z, n2z, k, solid
+
+
+@jit
+def rectangle_density(S, l, P, wi, distance):
+    """Return the density over solid angle of sampling rectangle l from P towards a point at `distance` along wi."""
+    solid = rectangle(S, l, P)[11]
+    if solid > SMALL_SOLID_ANGLE:
+        return ONE / solid
+    c = abs(dot(row_at(T.light_f(S), l, Light.N), wi))
+    return distance * distance / max(c * f4(T.light_f(S)[l, Light.AREA]), TINY)
+
+
+@jit
+def sample_rectangle(S, l, P, u, v):
+    """Return (direction, distance, density) towards rectangle l."""
+    x, y, z, x0, x1, y0, y1, z0, b0, b1, k, solid = rectangle(S, l, P)
+    F = T.light_f(S)
+    if solid <= SMALL_SOLID_ANGLE:
+        p = along(row_at(F, l, Light.X), TWO * u - ONE, row_at(F, l, Light.POS))
+        to = subtracted(along(row_at(F, l, Light.Y), TWO * v - ONE, p), P)
+        d = length(to)
+        wi = scaled(to, ONE / max(d, TINY))
+        c = abs(dot(row_at(F, l, Light.N), wi))
+        return wi, d, d * d / max(c * f4(F[l, Light.AREA]), TINY)
+    au = u * solid + k
+    fu = (math.cos(au) * b0 - b1) / math.sin(au)
+    cu = ONE / math.sqrt(fu * fu + b0 * b0)
+    if fu < ZERO:
+        cu = -cu
+    cu = clamped(cu, -ONE, ONE)
+    xu = clamped(-(cu * z0) / max(math.sqrt(ONE - cu * cu), f4(1e-6)), x0, x1)
+    d2 = xu * xu + z0 * z0
+    h0 = y0 / math.sqrt(d2 + y0 * y0)
+    h1 = y1 / math.sqrt(d2 + y1 * y1)
+    hv = h0 + v * (h1 - h0)
+    hv2 = hv * hv
+    yv = y1
+    if hv2 < f4(1.0 - 1e-6):
+        yv = hv * math.sqrt(d2) / math.sqrt(ONE - hv2)
+    to = added(added(scaled(x, xu), scaled(y, yv)), scaled(z, z0))
+    d = length(to)
+    return scaled(to, ONE / max(d, TINY)), d, ONE / solid
+
+
+# ---- spheres and cones ---------------------------------------------------------------------------------------------
+
+
+@jit
+def cone_density(sin2):
+    """Return the density of uniform directions in a cone with the given squared sine of its half angle."""
+    return ONE / (TWO_PI * sin2 / (ONE + math.sqrt(max(ONE - sin2, ZERO))))
+
+
+@jit
+def sample_cone(axis, sin2, u, v):
+    """Return a uniform direction in a cone about axis, and its cosine to it."""
+    spread = sin2 / (ONE + math.sqrt(max(ONE - sin2, ZERO)))
+    c = ONE - u * spread
+    s = math.sqrt(max(u * spread * (TWO - u * spread), ZERO))
+    t, b = frame(axis)
+    phi = TWO_PI * v
+    return unit(added(scaled(axis, c), added(scaled(t, s * math.cos(phi)), scaled(b, s * math.sin(phi))))), c
+
+
+@jit
+def sphere_sin2(S, l, P):
+    F = T.light_f(S)
+    to = subtracted(row_at(F, l, Light.POS), P)
+    r = f4(F[l, Light.RADIUS])
+    return r * r / max(dot(to, to), TINY)
+
+
+# ---- environments --------------------------------------------------------------------------------------------------
+
+
+@jit
+def environment_place(S, l, d):
+    """Return (row offset, w, h, x, y): where direction d looks in the environment's picture, in pixels."""
+    e = i4(T.light_i(S)[l, 2])
+    w = i4(T.env_i(S)[e, 1])
+    h = i4(T.env_i(S)[e, 2])
+    t = environment_turned(S, l, d)
+    phi = math.atan2(t[1], t[0])
+    x = (HALF - phi / TWO_PI) * f4(w)
+    y = math.acos(clamped(t[2], -ONE, ONE)) * INV_PI * f4(h)
+    return i4(T.env_i(S)[e, 0]), w, h, x, y
+
+
+@jit
+def environment_turned(S, l, d):
+    F = T.light_f(S)
+    return (
+        f4(F[l, 19]) * d[0] + f4(F[l, 20]) * d[1] + f4(F[l, 21]) * d[2],
+        f4(F[l, 22]) * d[0] + f4(F[l, 23]) * d[1] + f4(F[l, 24]) * d[2],
+        f4(F[l, 25]) * d[0] + f4(F[l, 26]) * d[1] + f4(F[l, 27]) * d[2],
+    )
+
+
+@jit
+def environment_back(S, l, d):
+    F = T.light_f(S)
+    return (
+        f4(F[l, 19]) * d[0] + f4(F[l, 22]) * d[1] + f4(F[l, 25]) * d[2],
+        f4(F[l, 20]) * d[0] + f4(F[l, 23]) * d[1] + f4(F[l, 26]) * d[2],
+        f4(F[l, 21]) * d[0] + f4(F[l, 24]) * d[1] + f4(F[l, 27]) * d[2],
+    )
+
+
+@jit
+def environment_radiance(S, l, d):
+    """Return the bilinear radiance of environment l in direction d."""
+    first, w, h, x, y = environment_place(S, l, d)
+    x -= HALF
+    y -= HALF
+    xf = math.floor(f4(x))
+    yf = math.floor(f4(y))
+    fx = f4(x - f4(xf))
+    fy = f4(y - f4(yf))
+    x0 = i4(xf)
+    y0 = i4(yf)
+    xa = (x0 + w) % w
+    xb = (x0 + 1 + w) % w
+    ya = min(max(y0, 0), h - 1)
+    yb = min(max(y0 + 1, 0), h - 1)
+    E = T.env_px(S)
+    a = row_at(E, first + ya * w + xa, 0)
+    b = row_at(E, first + ya * w + xb, 0)
+    c = row_at(E, first + yb * w + xa, 0)
+    e = row_at(E, first + yb * w + xb, 0)
+    top = added(scaled(a, ONE - fx), scaled(b, fx))
+    low = added(scaled(c, ONE - fx), scaled(e, fx))
+    rgb = added(scaled(top, ONE - fy), scaled(low, fy))
+    k = row_at(T.light_f(S), l, Light.RGB)
+    return (rgb[0] * k[0], rgb[1] * k[1], rgb[2] * k[2])
+
+
+@jit
+def environment_density(S, l, d):
+    first, w, h, x, y = environment_place(S, l, d)
+    i = min(max(i4(x), 0), w - 1)
+    j = min(max(i4(y), 0), h - 1)
+    return f4(T.env_pdf(S)[first + j * w + i])
+
+
+@jit
+def sample_environment(S, l, pick, u, v):
+    e = i4(T.light_i(S)[l, 2])
+    first = i4(T.env_i(S)[e, 0])
+    w = i4(T.env_i(S)[e, 1])
+    h = i4(T.env_i(S)[e, 2])
+    # Which pixel comes from (u, v), where in it from what is left of both, so that strata survive.
+    xs = u * f4(w)
+    ys = v * f4(h)
+    column = min(i4(xs), w - 1)
+    line = min(i4(ys), h - 1)
+    fx = clamped(xs - f4(column), ZERO, ONE)
+    fy = clamped(ys - f4(line), ZERO, ONE)
+    i = first + line * w + column
+    if pick >= f4(T.env_q(S)[i]):
+        i = first + i4(T.env_alias(S)[i])
+    line = (i - first) // w
+    column = (i - first) - line * w
+    c0 = math.cos(PI * f4(line) / f4(h))
+    c1 = math.cos(PI * f4(line + 1) / f4(h))
+    c = c0 + (c1 - c0) * fy
+    s = math.sqrt(max(ONE - c * c, ZERO))
+    phi = (HALF - (f4(column) + fx) / f4(w)) * TWO_PI
+    return environment_back(S, l, (s * math.cos(phi), s * math.sin(phi), c)), f4(T.env_pdf(S)[i])
+
+
+@jit
+def dome_density(N, two_sided, d):
+    if two_sided:
+        return UNIFORM
+    return max(dot(N, d), ZERO) * INV_PI
+
+
+@jit
+def infinite_radiance(S, l, d):
+    """Return what light l at infinity sends from direction d."""
+    kind = T.light_i(S)[l, 0]
+    if kind == Light.ENVIRONMENT:
+        return environment_radiance(S, l, d)
+    rgb = row_at(T.light_f(S), l, Light.RGB)
+    if kind == Light.SUN and dot(row_at(T.light_f(S), l, Light.X), d) < f4(T.light_f(S)[l, Light.COS_OUTER]):
+        return (ZERO, ZERO, ZERO)
+    return rgb
+
+
+@jit
+def infinite_density(S, l, N, two_sided, d):
+    """Return the density over solid angle of sampling direction d of light l at infinity."""
+    kind = T.light_i(S)[l, 0]
+    if kind == Light.ENVIRONMENT:
+        return environment_density(S, l, d)
+    if kind == Light.SUN:
+        s = f4(T.light_f(S)[l, Light.RADIUS])
+        return cone_density(s * s)
+    return dome_density(N, two_sided, d)
+
+
+@jit
+def near_density(S, l, P, wi, distance, prim):
+    """Return the density over solid angle of sampling the point of light l at `distance` from P along wi."""
+    kind = T.light_i(S)[l, 0]
+    if kind == Light.RECT:
+        return rectangle_density(S, l, P, wi, distance)
+    if kind == Light.SPHERE:
+        s2 = sphere_sin2(S, l, P)
+        if s2 >= ONE:
+            return ZERO
+        return cone_density(s2)
+    i = T.light_i(S)[l, 2] + prim
+    C = T.mesh_light_cdf(S)
+    before = ZERO if prim == 0 else f4(C[i - 1])
+    M = T.mesh_light_f(S)
+    n = unit(cross(row_at(M, i, 3), row_at(M, i, 6)))
+    c = abs(dot(n, wi))
+    return (f4(C[i]) - before) * distance * distance / max(c * f4(M[i, 9]), TINY)
+
+
+# ---- what the light unit does --------------------------------------------------------------------------------------
+
+
+@jit
+def sample_lamp(S, wp):
+    """Unit: choose a light from the last real vertex (LV) and a point on it; write LAMP. Density 0: none."""
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    A = Scratch.LAMP
+    W[A + 7] = ZERO
+    P = load(W, Scratch.LV)
+    N = load(W, Scratch.LV + 3)
+    two_sided = I[Scratch.LV + 6] != u4(0)
+    l, chance, pick = choose(S, P, N, two_sided, f4(W[Scratch.RANDOM]))
+    if l < 0:
+        return
+    u = f4(W[Scratch.RANDOM + 1])
+    v = f4(W[Scratch.RANDOM + 2])
+    F = T.light_f(S)
+    kind = T.light_i(S)[l, 0]
+    rgb = row_at(F, l, Light.RGB)
+    distance = BIG
+    density = ZERO
+    delta = False
+    wi = N
+    if kind == Light.RECT:
+        n = row_at(F, l, Light.N)
+        if dot(n, subtracted(P, row_at(F, l, Light.POS))) <= ZERO:
+            return
+        wi, distance, density = sample_rectangle(S, l, P, u, v)
+        if dot(n, wi) >= ZERO:
+            return
+    elif kind == Light.SPHERE:
+        s2 = sphere_sin2(S, l, P)
+        if s2 >= ONE:
+            return
+        to = subtracted(row_at(F, l, Light.POS), P)
+        d = length(to)
+        wi, c = sample_cone(scaled(to, ONE / d), s2, u, v)
+        r = f4(F[l, Light.RADIUS])
+        distance = d * c - math.sqrt(max(r * r - d * d * (ONE - c * c), ZERO))
+        density = cone_density(s2)
+    elif kind == Light.MESH:
+        first = i4(T.light_i(S)[l, 2])
+        i = i4(search(T.mesh_light_cdf(S), first, T.light_i(S)[l, 3], pick))
+        M = T.mesh_light_f(S)
+        s = math.sqrt(u)
+        b1 = s * (ONE - v)
+        b2 = s * v
+        e1 = row_at(M, i, 3)
+        e2 = row_at(M, i, 6)
+        to = subtracted(along(e2, b2, along(e1, b1, row_at(M, i, 0))), P)
+        distance = length(to)
+        wi = scaled(to, ONE / max(distance, TINY))
+        if dot(cross(e1, e2), wi) >= ZERO:
+            return
+        density = near_density(S, l, P, wi, distance, i - first)
+        material = i4(T.inst_i(S)[T.light_i(S)[l, 4], 1])
+        t = T.mesh_light_i(S)[i, 0]
+        first_vertex = T.mesh_i(S)[T.mesh_light_i(S)[i, 1], 1]
+        a = i4(first_vertex + T.tris(S)[t, 0])
+        b = i4(first_vertex + T.tris(S)[t, 1])
+        c3 = i4(first_vertex + T.tris(S)[t, 2])
+        b0 = ONE - b1 - b2
+        U = T.uvs(S)
+        rgb = emission_at(
+            S, material, b0 * f4(U[a, 0]) + b1 * f4(U[b, 0]) + b2 * f4(U[c3, 0]),
+            b0 * f4(U[a, 1]) + b1 * f4(U[b, 1]) + b2 * f4(U[c3, 1]),
+        )
+    elif kind == Light.POINT or kind == Light.SPOT:
+        to = subtracted(row_at(F, l, Light.POS), P)
+        d2 = max(dot(to, to), f4(1e-8))
+        distance = math.sqrt(d2)
+        wi = scaled(to, ONE / distance)
+        density = ONE
+        delta = True
+        k = ONE / d2
+        if kind == Light.SPOT:
+            c = -dot(row_at(F, l, Light.X), wi)
+            inner = f4(F[l, Light.COS_INNER])
+            outer = f4(F[l, Light.COS_OUTER])
+            t = clamped((c - outer) / max(inner - outer, f4(1e-6)), ZERO, ONE)
+            k *= t * t * (f4(3) - TWO * t)
+        if k <= ZERO:
+            return
+        rgb = scaled(rgb, k)
+    elif kind == Light.ENVIRONMENT:
+        wi, density = sample_environment(S, l, pick, u, v)
+        rgb = environment_radiance(S, l, wi)
+    elif kind == Light.SUN:
+        s = f4(F[l, Light.RADIUS])
+        wi, c = sample_cone(row_at(F, l, Light.X), s * s, u, v)
+        density = cone_density(s * s)
+    else:
+        if two_sided:
+            z = ONE - TWO * u
+            s = math.sqrt(max(ONE - z * z, ZERO))
+            wi = (s * math.cos(TWO_PI * v), s * math.sin(TWO_PI * v), z)
+            density = UNIFORM
+        else:
+            t, b = frame(N)
+            s = math.sqrt(u)
+            c = math.sqrt(max(ONE - u, ZERO))
+            wi = unit(added(scaled(N, c), added(scaled(t, s * math.cos(TWO_PI * v)), scaled(b, s * math.sin(TWO_PI * v)))))
+            density = max(dot(N, wi), ZERO) * INV_PI
+    if density <= TINY:
+        return
+    store(W, A, wi)
+    W[A + 3] = distance
+    store(W, A + 4, rgb)
+    W[A + 7] = density * chance
+    I[A + 8] = u4(1) if delta else u4(0)
+    I[A + 9] = u4(l)
+
+
+@jit
+def lamp_hit(S, wp):
+    """Unit: write to RANDOM the density with which LV would have sampled the lamp point that the path hit.
+
+    In: LIGHT (light), RANDOM 0 distance from LV, RANDOM 1 triangle (as unsigned); direction in RAY.
+    """
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    P = load(W, Scratch.LV)
+    N = load(W, Scratch.LV + 3)
+    two_sided = I[Scratch.LV + 6] != u4(0)
+    l = i4(I[Scratch.LIGHT])
+    d = load(W, Scratch.RAY + 4)
+    density = near_density(S, l, P, d, f4(W[Scratch.RANDOM]), i4(I[Scratch.RANDOM + 1]))
+    W[Scratch.RANDOM] = density * chance_of(S, l, P, N, two_sided)
+
+
+@jit
+def infinite_hit(S, wp):
+    """Unit: radiance of infinite light LIGHT along RAY to LAMP 4..6, and its density from LV to LAMP 7."""
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    l = i4(I[Scratch.LIGHT])
+    d = load(W, Scratch.RAY + 4)
+    P = load(W, Scratch.LV)
+    N = load(W, Scratch.LV + 3)
+    two_sided = I[Scratch.LV + 6] != u4(0)
+    store(W, Scratch.LAMP + 4, infinite_radiance(S, l, d))
+    W[Scratch.LAMP + 7] = infinite_density(S, l, N, two_sided, d) * chance_of(S, l, P, N, two_sided)

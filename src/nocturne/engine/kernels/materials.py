@@ -1,0 +1,569 @@
+"""The surface: OpenPBR's metal and dielectric base with coat, evaluated and sampled in the local frame.
+
+Energy: each microfacet lobe is divided by its own directional albedo (Turquin 2019, Practical multiple scattering
+compensation for microfacet models), and what lies below an interface receives what that interface does not reflect, so
+that a white surface returns exactly the light it gets. Albedos come from tables, see `nocturne.engine.albedo`.
+
+Names as in microfacet.py; W work row, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
+"""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
+from nocturne.engine.kernels.microfacet import (
+    fresnel_conductor,
+    fresnel_dielectric,
+    fresnel_edge_tint,
+    ggx_density,
+    ggx_lambda,
+    sample_visible_normal,
+)
+from nocturne.engine.kernels.vectors import (
+    FOUR, INV_PI, ONE, TINY, TWO, TWO_PI, ZERO, added, clamped, cross, dot, load, luminance, mixed, negated,
+    scaled, store, subtracted, unit,
+)
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import scratch as Scratch
+
+W_COUNT = Scratch.COUNT
+M = Scratch.MAT
+SHARP = f4(1e-3)  # below this alpha a lobe is a mirror
+TEXEL = f4(1.0 / 65535.0)
+
+
+# ---- textures ------------------------------------------------------------------------------------------------------
+
+
+@jit
+def texel(S, first, w, h, x, y):
+    x = x % w
+    y = y % h
+    i = first + y * w + x
+    t = T.texels(S)
+    r = f4(t[i, 0]) * TEXEL
+    g = f4(t[i, 1]) * TEXEL
+    b = f4(t[i, 2]) * TEXEL
+    return (r * r, g * g, b * b)
+
+
+@jit
+def texture(S, t, u, v):
+    """Return the bilinear value of texture t at (u, v); v points up, the picture repeats."""
+    first = T.tex_i(S)[t, 0]
+    w = T.tex_i(S)[t, 1]
+    h = T.tex_i(S)[t, 2]
+    x = (u - math.floor(u)) * w - 0.5
+    y = (1.0 - (v - math.floor(v))) * h - 0.5
+    x0 = math.floor(x)
+    y0 = math.floor(y)
+    fx = f4(x - x0)
+    fy = f4(y - y0)
+    a = texel(S, first, w, h, x0, y0)
+    b = texel(S, first, w, h, x0 + 1, y0)
+    c = texel(S, first, w, h, x0, y0 + 1)
+    d = texel(S, first, w, h, x0 + 1, y0 + 1)
+    k = f4(T.tex_f(S)[t, 0])
+    top = added(scaled(a, ONE - fx), scaled(b, fx))
+    low = added(scaled(c, ONE - fx), scaled(d, fx))
+    return scaled(added(scaled(top, ONE - fy), scaled(low, fy)), k)
+
+
+@jit
+def bound_texture(S, b, u, v):
+    F = T.bind_f(S)
+    return texture(
+        S, T.bind_i(S)[b, 2], f4(F[b, 0]) * u + f4(F[b, 1]) * v + f4(F[b, 2]),
+        f4(F[b, 3]) * u + f4(F[b, 4]) * v + f4(F[b, 5]),
+    )
+
+
+@jit
+def emission_at(S, material, u, v):
+    """Return the emitted radiance of a material where its texture coordinates are (u, v)."""
+    e = (
+        f4(T.mat_f(S)[material, Mat.EMISSION]),
+        f4(T.mat_f(S)[material, Mat.EMISSION + 1]),
+        f4(T.mat_f(S)[material, Mat.EMISSION + 2]),
+    )
+    first = T.mat_i(S)[material, 0]
+    for b in range(first, first + T.mat_i(S)[material, 1]):
+        if T.bind_i(S)[b, 0] == Mat.EMISSION:
+            t = bound_texture(S, b, u, v)
+            e = (e[0] * t[0], e[1] * t[1], e[2] * t[2])
+    return e
+
+
+@jit
+def read_material(S, W, I):
+    """Copy the hit material's row to the work row and let textures replace what they drive."""
+    m = i4(I[Scratch.MATERIAL])
+    R = T.mat_f(S)
+    for k in range(Mat.COUNT):
+        W[M + k] = R[m, k]
+    u = f4(W[Scratch.UV])
+    v = f4(W[Scratch.UV + 1])
+    first = T.mat_i(S)[m, 0]
+    for b in range(first, first + T.mat_i(S)[m, 1]):
+        at = M + T.bind_i(S)[b, 0]
+        n = T.bind_i(S)[b, 1]
+        t = bound_texture(S, b, u, v)
+        if T.bind_i(S)[b, 3] == 0:
+            W[at] = t[0]
+            if n == 3:
+                W[at + 1] = t[1]
+                W[at + 2] = t[2]
+        else:
+            W[at] = f4(W[at]) * t[0]
+            if n == 3:
+                W[at + 1] = f4(W[at + 1]) * t[1]
+                W[at + 2] = f4(W[at + 2]) * t[2]
+
+
+@jit
+def bend_normal(W):
+    """Turn the shading normal by the normal map, and keep it on the viewer's side."""
+    amount = f4(W[M + Mat.NORMAL_AMOUNT])
+    n = load(W, Scratch.N)
+    if amount > ZERO:
+        x = (f4(W[M + Mat.NORMAL]) * TWO - ONE) * amount
+        y = (f4(W[M + Mat.NORMAL + 1]) * TWO - ONE) * amount
+        z = max(f4(W[M + Mat.NORMAL + 2]) * TWO - ONE, f4(0.05))
+        du = load(W, Scratch.DPDU)
+        t = subtracted(du, scaled(n, dot(n, du)))
+        if dot(t, t) > f4(1e-20):
+            t = unit(t)
+            b = cross(n, t)
+            n = unit(added(added(scaled(t, x), scaled(b, y)), scaled(n, z)))
+    wo = load(W, Scratch.WO)
+    c = dot(n, wo)
+    if c < f4(0.02):
+        n = unit(added(n, scaled(wo, f4(0.02) - c)))
+    store(W, Scratch.N, n)
+
+
+# ---- albedo tables -------------------------------------------------------------------------------------------------
+
+
+@jit
+def table_metal(S, roughness, mu):
+    """Return the directional albedo of a GGX metal with F = 1."""
+    x = clamped(roughness, ZERO, ONE) * f4(31)
+    y = math.sqrt(clamped(mu, ZERO, ONE)) * f4(31)
+    i = min(i4(x), i4(30))
+    j = min(i4(y), i4(30))
+    fx = x - f4(i)
+    fy = y - f4(j)
+    E = T.tab_metal(S)
+    a = mixed(f4(E[i, j]), f4(E[i, j + 1]), fy)
+    b = mixed(f4(E[i + 1, j]), f4(E[i + 1, j + 1]), fy)
+    return mixed(a, b, fx)
+
+
+@jit
+def table_glass(S, eta, roughness, mu):
+    """Return (reflected and transmitted, reflected) directional albedo of a rough dielectric boundary."""
+    x = clamped((eta - ONE) / (eta + ONE), f4(-0.5), f4(0.5)) * f4(32) + f4(16)
+    y = clamped(roughness, ZERO, ONE) * f4(31)
+    z = math.sqrt(clamped(mu, ZERO, ONE)) * f4(31)
+    i = min(i4(x), i4(31))
+    j = min(i4(y), i4(30))
+    k = min(i4(z), i4(30))
+    fx = x - f4(i)
+    fy = y - f4(j)
+    fz = z - f4(k)
+    E = T.tab_glass(S)
+    whole = ZERO
+    reflected = ZERO
+    for a in range(2):
+        wx = fx if a == 1 else ONE - fx
+        for b in range(2):
+            wy = fy if b == 1 else ONE - fy
+            w0 = wx * wy * (ONE - fz)
+            w1 = wx * wy * fz
+            whole += w0 * f4(E[i + a, j + b, k, 0]) + w1 * f4(E[i + a, j + b, k + 1, 0])
+            reflected += w0 * f4(E[i + a, j + b, k, 1]) + w1 * f4(E[i + a, j + b, k + 1, 1])
+    return whole, reflected
+
+
+# ---- what is worked out once for a hit -----------------------------------------------------------------------------
+
+
+@jit
+def metal_fresnel(W, c, k):
+    """Return the metal's reflectance in channel k at cosine c."""
+    if f4(W[M + Mat.HAS_NK]) > ZERO:
+        outside = f4(W[Scratch.OUTSIDE])
+        return fresnel_conductor(c, f4(W[M + Mat.N + k]) / outside, f4(W[M + Mat.K + k]) / outside)
+    return fresnel_edge_tint(c, f4(W[M + Mat.BASE + k]), f4(W[M + Mat.SPECULAR_COLOR + k]))
+
+
+@jit
+def weighted_eta(eta, weight):
+    """Return the index ratio whose normal reflectance is `weight` times that of eta (OpenPBR, specular_weight)."""
+    r = (eta - ONE) / (eta + ONE)
+    e = math.sqrt(clamped(weight * r * r, ZERO, f4(0.98)))
+    if r < ZERO:
+        e = -e
+    return (ONE + e) / (ONE - e)
+
+
+@jit
+def derive(S, W, I, least_alpha):
+    """Work out lobes' widths, energies and sampling shares from the material; ETA and the outer index are set."""
+    wo = load(W, Scratch.WO)
+    mu = clamped(dot(wo, load(W, Scratch.N)), f4(1e-4), ONE)
+    inside = I[Scratch.INSIDE] != u4(0)
+    metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
+    transmission = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
+    coat = clamped(f4(W[M + Mat.COAT]), ZERO, ONE)
+    if inside and transmission > ZERO:
+        coat = ZERO
+    rough = clamped(f4(W[M + Mat.ROUGHNESS]), ZERO, ONE)
+    coat_rough = clamped(f4(W[M + Mat.COAT_ROUGHNESS]), ZERO, ONE)
+    if coat > ZERO:
+        # A rough coat blurs what lies under it (OpenPBR, coat roughening).
+        r4 = rough * rough * rough * rough
+        c4 = coat_rough * coat_rough * coat_rough * coat_rough
+        rough = mixed(rough, math.sqrt(math.sqrt(min(ONE, r4 + TWO * c4))), coat)
+    alpha = max(rough * rough, least_alpha)
+    rough = math.sqrt(alpha)
+    coat_alpha = max(coat_rough * coat_rough, least_alpha)
+    coat_rough = math.sqrt(coat_alpha)
+    eta = weighted_eta(f4(W[Scratch.ETA]), f4(W[M + Mat.SPECULAR_WEIGHT]))
+    is_delta = alpha < SHARP
+    W[Scratch.ALPHA] = alpha
+    W[Scratch.COAT_ALPHA] = coat_alpha
+    W[Scratch.ETA] = eta
+    I[Scratch.IS_DELTA] = u4(1) if is_delta else u4(0)
+    I[Scratch.IS_COAT_DELTA] = u4(1) if coat_alpha < SHARP else u4(0)
+
+    attenuation = (ONE, ONE, ONE)
+    reflected_coat = ZERO
+    if coat > ZERO:
+        coat_eta = f4(W[M + Mat.COAT_IOR]) / f4(W[Scratch.OUTSIDE])
+        W[Scratch.COAT_ETA] = coat_eta
+        if coat_alpha < SHARP:
+            W[Scratch.COAT_ALL] = ONE
+            reflected_coat = coat * fresnel_dielectric(mu, coat_eta)
+        else:
+            whole, part = table_glass(S, coat_eta, coat_rough, mu)
+            W[Scratch.COAT_ALL] = whole
+            reflected_coat = coat * part / whole
+        through = ONE - reflected_coat
+        # Light returned to the base by the coat's inner side darkens and saturates it (OpenPBR, coat darkening).
+        r0 = (coat_eta - ONE) / (coat_eta + ONE)
+        inner = ONE - (ONE - r0 * r0) / (coat_eta * coat_eta)
+        share = coat * f4(W[M + Mat.COAT_DARKENING])
+        attenuation = (
+            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR]), coat)
+            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE]), ZERO, ONE) * inner), share),
+            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 1]), coat)
+            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 1]), ZERO, ONE) * inner), share),
+            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 2]), coat)
+            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 2]), ZERO, ONE) * inner), share),
+        )
+    W[M + Mat.COAT] = coat
+    store(W, Scratch.ATT, attenuation)
+
+    if is_delta:
+        W[Scratch.GLASS_ALL] = ONE
+        reflected = fresnel_dielectric(mu, eta)
+        lost = ZERO
+    else:
+        whole, part = table_glass(S, eta, rough, mu)
+        W[Scratch.GLASS_ALL] = whole
+        reflected = part / whole
+        e = table_metal(S, rough, mu)
+        lost = (ONE - e) / e
+    W[Scratch.GLASS_REFL] = reflected
+    f0 = ZERO
+    for k in range(3):
+        f = metal_fresnel(W, ONE, k)
+        W[Scratch.METAL_F0 + k] = f
+        W[Scratch.METAL_ADD + k] = ONE + f * lost
+        f0 = max(f0, f)
+    W[Scratch.GLASS] = (ONE - metalness) * transmission
+
+    let_through = luminance(attenuation)
+    base = luminance((f4(W[M + Mat.BASE]), f4(W[M + Mat.BASE + 1]), f4(W[M + Mat.BASE + 2])))
+    diffuse = (ONE - metalness) * (ONE - transmission) * (ONE - reflected) * base * let_through
+    specular = (metalness * f0 + (ONE - metalness) * (reflected + transmission * (ONE - reflected))) * let_through
+    if diffuse > ZERO:
+        diffuse = max(diffuse, f4(0.05))
+    specular = max(specular, f4(0.05))
+    if coat > ZERO:
+        reflected_coat = max(reflected_coat, f4(0.05))
+    inv = ONE / (diffuse + specular + reflected_coat)
+    W[Scratch.P_DIFF] = diffuse * inv
+    W[Scratch.P_SPEC] = specular * inv
+    W[Scratch.P_COAT] = reflected_coat * inv
+
+
+# ---- evaluate and sample -------------------------------------------------------------------------------------------
+
+
+@jit
+def reflectance(W, c, k):
+    """Return metal and dielectric reflectance in channel k at half-vector cosine c, with multiple scattering."""
+    metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
+    value = ZERO
+    if metalness < ONE:
+        value = (
+            (ONE - metalness) * fresnel_dielectric(c, f4(W[Scratch.ETA]))
+            * f4(W[M + Mat.SPECULAR_COLOR + k]) / f4(W[Scratch.GLASS_ALL])
+        )
+    if metalness > ZERO:
+        value += metalness * metal_fresnel(W, c, k) * f4(W[Scratch.METAL_ADD + k])
+    return value
+
+
+@jit
+def share_reflected(W, c):
+    """Return the chance to reflect at a half vector with cosine c; the rest is refracted."""
+    glass = f4(W[Scratch.GLASS])
+    if glass <= ZERO:
+        return ONE
+    r = luminance((reflectance(W, c, 0), reflectance(W, c, 1), reflectance(W, c, 2)))
+    t = glass * (ONE - fresnel_dielectric(c, f4(W[Scratch.ETA])))
+    return r / max(r + t, TINY)
+
+
+@jit
+def transmit_tint(W, k):
+    if f4(W[M + Mat.TRANS_DEPTH]) > ZERO:
+        return ONE
+    return f4(W[M + Mat.TRANS_COLOR + k])
+
+
+@jit
+def evaluate(W, I, wo, wi):
+    """Write diffuse, reflected and transmitted value times cosine, and the density of sampling wi, to EVAL."""
+    E = Scratch.EVAL
+    for k in range(10):
+        W[E + k] = ZERO
+    mo = wo[2]
+    mi = wi[2]
+    if mo < f4(1e-5) or abs(mi) < f4(1e-5):
+        return
+    density = ZERO
+    att = load(W, Scratch.ATT)
+    a = f4(W[Scratch.ALPHA])
+    p_spec = f4(W[Scratch.P_SPEC])
+    rough = I[Scratch.IS_DELTA] == u4(0)
+    if mi > ZERO:
+        kd = (
+            (ONE - clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE))
+            * (ONE - clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE))
+            * (ONE - f4(W[Scratch.GLASS_REFL])) * INV_PI * mi
+        )
+        for k in range(3):
+            W[E + k] = f4(W[M + Mat.BASE + k]) * kd * att[k]
+        density += f4(W[Scratch.P_DIFF]) * mi * INV_PI
+        h = unit(added(wo, wi))
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        if rough:
+            d = ggx_density(a, h)
+            lo = ggx_lambda(a, mo)
+            g = d / ((ONE + lo + ggx_lambda(a, mi)) * FOUR * mo)
+            for k in range(3):
+                W[E + 3 + k] = reflectance(W, c, k) * g * att[k]
+            density += p_spec * share_reflected(W, c) * d / ((ONE + lo) * FOUR * mo)
+        p_coat = f4(W[Scratch.P_COAT])
+        if p_coat > ZERO and I[Scratch.IS_COAT_DELTA] == u4(0):
+            ca = f4(W[Scratch.COAT_ALPHA])
+            d = ggx_density(ca, h)
+            lo = ggx_lambda(ca, mo)
+            s = (
+                f4(W[M + Mat.COAT]) * fresnel_dielectric(c, f4(W[Scratch.COAT_ETA])) * d
+                / ((ONE + lo + ggx_lambda(ca, mi)) * FOUR * mo * f4(W[Scratch.COAT_ALL]))
+            )
+            for k in range(3):
+                W[E + 3 + k] = f4(W[E + 3 + k]) + s
+            density += p_coat * d / ((ONE + lo) * FOUR * mo)
+    elif rough and f4(W[Scratch.GLASS]) > ZERO:
+        eta = f4(W[Scratch.ETA])
+        h = added(wo, scaled(wi, eta))
+        if dot(h, h) > f4(1e-12):
+            h = unit(h)
+            if h[2] < ZERO:
+                h = negated(h)
+            oh = dot(wo, h)
+            ih = dot(wi, h)
+            if oh > f4(1e-6) and ih < f4(-1e-6):
+                d = ggx_density(a, h)
+                lo = ggx_lambda(a, mo)
+                q = oh + eta * ih
+                jacobian = eta * eta * (-ih) / max(q * q, f4(1e-12))
+                # Radiance is squeezed by the square of the index ratio (Walter et al. 2007, eq. 21).
+                t = (
+                    f4(W[Scratch.GLASS]) * (ONE - fresnel_dielectric(oh, eta)) / f4(W[Scratch.GLASS_ALL])
+                    * d / (ONE + lo + ggx_lambda(a, -mi)) * jacobian * oh / (mo * eta * eta)
+                )
+                for k in range(3):
+                    W[E + 6 + k] = t * transmit_tint(W, k) * att[k]
+                density = p_spec * (ONE - share_reflected(W, oh)) * d / (ONE + lo) * oh / mo * jacobian
+    W[E + 9] = density
+
+
+@jit
+def local(W, v):
+    return (dot(v, load(W, Scratch.T)), dot(v, load(W, Scratch.B)), dot(v, load(W, Scratch.N)))
+
+
+@jit
+def world(W, v):
+    t = load(W, Scratch.T)
+    b = load(W, Scratch.B)
+    n = load(W, Scratch.N)
+    return (
+        t[0] * v[0] + b[0] * v[1] + n[0] * v[2],
+        t[1] * v[0] + b[1] * v[1] + n[1] * v[2],
+        t[2] * v[0] + b[2] * v[1] + n[2] * v[2],
+    )
+
+
+@jit
+def same_side(W, I, wi, mi):
+    """Return False where shading and geometric normal disagree about wi being reflected or transmitted."""
+    return (dot(load(W, Scratch.G), wi) > ZERO) == (mi > ZERO)
+
+
+@jit
+def put_sample(W, I, wi, weight, density, lobe, is_delta):
+    R = Scratch.SAMPLE
+    store(W, R, unit(world(W, wi)))
+    store(W, R + 3, weight)
+    W[R + 6] = density
+    I[R + 7] = u4(lobe)
+    I[R + 8] = u4(is_delta)
+
+
+@jit
+def sample(W, I):
+    """Choose a direction; write it to SAMPLE with weight value * cosine / density. Density 0: nothing goes on."""
+    wo = local(W, load(W, Scratch.WO))
+    u = f4(W[Scratch.RANDOM])
+    u1 = f4(W[Scratch.RANDOM + 1])
+    u2 = f4(W[Scratch.RANDOM + 2])
+    choice = f4(W[Scratch.RANDOM + 3])
+    W[Scratch.SAMPLE + 6] = ZERO
+    if wo[2] < f4(1e-5):
+        return
+    p_diff = f4(W[Scratch.P_DIFF])
+    p_spec = f4(W[Scratch.P_SPEC])
+    wi = (ZERO, ZERO, ONE)
+    lobe = 0
+    if u < p_diff:
+        r = math.sqrt(u1)
+        phi = TWO_PI * u2
+        wi = (r * math.cos(phi), r * math.sin(phi), math.sqrt(max(ONE - u1, ZERO)))
+    elif u < p_diff + p_spec:
+        sharp = I[Scratch.IS_DELTA] != u4(0)
+        h = (ZERO, ZERO, ONE)
+        if not sharp:
+            h = sample_visible_normal(f4(W[Scratch.ALPHA]), wo, u1, u2)
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        p = share_reflected(W, c)
+        att = load(W, Scratch.ATT)
+        if choice < p:
+            lobe = 1
+            wi = subtracted(scaled(h, TWO * c), wo)
+            if sharp:
+                q = ONE / max(p * p_spec, TINY)
+                weight = (
+                    reflectance(W, c, 0) * att[0] * q, reflectance(W, c, 1) * att[1] * q,
+                    reflectance(W, c, 2) * att[2] * q,
+                )
+                put_sample(W, I, wi, weight, ONE, 1, 1)
+                if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
+                    W[Scratch.SAMPLE + 6] = ZERO
+                return
+        else:
+            lobe = 2
+            eta = f4(W[Scratch.ETA])
+            inv = ONE / eta
+            s2 = inv * inv * (ONE - c * c)
+            if s2 >= ONE:
+                return
+            ct = math.sqrt(ONE - s2)
+            wi = subtracted(scaled(h, inv * c - ct), scaled(wo, inv))
+            if sharp:
+                q = (
+                    f4(W[Scratch.GLASS]) * (ONE - fresnel_dielectric(c, eta)) * inv * inv
+                    / max((ONE - p) * p_spec, TINY)
+                )
+                weight = (
+                    transmit_tint(W, 0) * att[0] * q, transmit_tint(W, 1) * att[1] * q, transmit_tint(W, 2) * att[2] * q,
+                )
+                put_sample(W, I, wi, weight, ONE, 2, 1)
+                if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
+                    W[Scratch.SAMPLE + 6] = ZERO
+                return
+    else:
+        lobe = 1
+        if I[Scratch.IS_COAT_DELTA] != u4(0):
+            wi = (-wo[0], -wo[1], wo[2])
+            q = f4(W[M + Mat.COAT]) * fresnel_dielectric(wo[2], f4(W[Scratch.COAT_ETA])) / f4(W[Scratch.P_COAT])
+            put_sample(W, I, wi, (q, q, q), ONE, 1, 1)
+            if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
+                W[Scratch.SAMPLE + 6] = ZERO
+            return
+        h = sample_visible_normal(f4(W[Scratch.COAT_ALPHA]), wo, u1, u2)
+        wi = subtracted(scaled(h, TWO * dot(wo, h)), wo)
+    # A direction below the horizon left by a reflecting lobe is lost between the facets; the tables make up for it.
+    if (lobe == 2) == (wi[2] > ZERO):
+        return
+    evaluate(W, I, wo, wi)
+    density = f4(W[Scratch.EVAL + 9])
+    if density <= f4(1e-9):
+        return
+    q = ONE / density
+    E = Scratch.EVAL
+    weight = (
+        (f4(W[E]) + f4(W[E + 3]) + f4(W[E + 6])) * q,
+        (f4(W[E + 1]) + f4(W[E + 4]) + f4(W[E + 7])) * q,
+        (f4(W[E + 2]) + f4(W[E + 5]) + f4(W[E + 8])) * q,
+    )
+    put_sample(W, I, wi, weight, density, lobe, 0)
+    if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
+        W[Scratch.SAMPLE + 6] = ZERO
+
+
+# ---- what the material unit does -----------------------------------------------------------------------------------
+
+
+@jit
+def read(S, wp):
+    """Unit: read the hit's material and bend its normal."""
+    W = row_f4(wp, W_COUNT)
+    I = row_u4(wp, W_COUNT)
+    read_material(S, W, I)
+    bend_normal(W)
+
+
+@jit
+def evaluate_lamp(S, wp):
+    """Unit: evaluate the material for the light sample in LAMP."""
+    W = row_f4(wp, W_COUNT)
+    I = row_u4(wp, W_COUNT)
+    wi = load(W, Scratch.LAMP)
+    li = local(W, wi)
+    if same_side(W, I, wi, li[2]):
+        evaluate(W, I, local(W, load(W, Scratch.WO)), li)
+    else:
+        W[Scratch.EVAL + 9] = ZERO
+
+
+@jit
+def sample_direction(S, wp):
+    """Unit: choose where the path goes on."""
+    sample(row_f4(wp, W_COUNT), row_u4(wp, W_COUNT))
+
+
+@jit
+def derive_hit(S, wp):
+    """Unit: work out the lobes; the least alpha is handed over in RANDOM."""
+    W = row_f4(wp, W_COUNT)
+    derive(S, W, row_u4(wp, W_COUNT), f4(W[Scratch.RANDOM]))
+

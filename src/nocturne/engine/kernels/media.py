@@ -1,0 +1,67 @@
+"""Overlapping closed shapes of transmitting media, ordered by precedence.
+
+The path carries the list of media it is inside of; the one of highest precedence exists (Schmidt and Budge 2002, Simple
+nested dielectrics in ray traced images). Of equal ones, the one entered first does.
+
+MEDIA in the work row: count, then material indices.
+"""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.vectors import ONE
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout.limits import MAX_MEDIA
+
+COUNT = Scratch.MEDIA
+FIRST = Scratch.MEDIA + 1
+
+
+@jit
+def existing(S, I, skip):
+    """Return the material that exists here, leaving out list entry `skip` (-1: none); -1 for air."""
+    best = i4(-1)
+    for k in range(i4(I[COUNT])):
+        m = i4(I[FIRST + k])
+        if k != skip and (best < 0 or T.mat_i(S)[m, 4] > T.mat_i(S)[best, 4]):
+            best = m
+    return best
+
+
+@jit
+def index_of(S, m):
+    """Return the refractive index of material m, 1 for air (-1)."""
+    if m < 0:
+        return ONE
+    return f4(T.mat_f(S)[m, Mat.IOR])
+
+
+@jit
+def entry_of(I, m):
+    """Return the last entry of material m in the list, -1 if it is not there."""
+    at = i4(-1)
+    for k in range(i4(I[COUNT])):
+        if i4(I[FIRST + k]) == m:
+            at = i4(k)
+    return at
+
+
+@jit
+def enter(I, m):
+    """Put material m on the list."""
+    n = i4(I[COUNT])
+    if n < MAX_MEDIA:
+        I[FIRST + n] = u4(m)
+        I[COUNT] = u4(n + 1)
+
+
+@jit
+def leave(I, m):
+    """Take material m off the list."""
+    at = entry_of(I, m)
+    if at < 0:
+        return
+    n = i4(I[COUNT]) - 1
+    for k in range(at, n):
+        I[FIRST + k] = I[FIRST + k + 1]
+    I[COUNT] = u4(n)

@@ -1,0 +1,14 @@
+"""Offsets in `camera`."""
+
+POS = 0
+RIGHT = 3
+UP = 6
+FORWARD = 9
+TAN_X = 12
+TAN_Y = 13
+LENS_RADIUS = 14
+FOCUS = 15
+WIDTH = 16
+HEIGHT = 17
+SHIFT_X = 18
+SHIFT_Y = 19

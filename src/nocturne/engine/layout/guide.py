@@ -1,0 +1,9 @@
+"""Offsets in `guides`."""
+
+ALBEDO = 0
+NORMAL = 3
+POSITION = 6
+DEPTH = 9
+CLEAN_NORMAL = 10
+ALPHA = 13
+COUNT = 14

@@ -1,0 +1,253 @@
+"""Samples onto the film: tiles over a pool of threads, in passes, until a stopping rule says enough."""
+
+import os
+import threading
+import time
+from collections.abc import Iterator
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from dataclasses import dataclass
+from functools import cache as memoize
+
+import numpy as np
+
+from nocturne.engine.prepare import Prepared
+from nocturne.engine.types import FILM, pack, scratch_row
+from nocturne.film.film import Film
+from nocturne.film.noise import picture_noise, tile_noise
+from nocturne.jobs import Update
+
+TILE = 32
+_COARSE_STEPS = (4, 2)
+_LARGEST_PASS = 16
+
+
+class Stop:
+    """A flag that kernels poll between pixels; setting it ends a render within milliseconds."""
+
+    def __init__(self) -> None:
+        self.flags = np.zeros(1, np.int32)
+
+    def set(self) -> None:
+        """Ask the render to end; what is on the film stays."""
+        self.flags[0] = 1
+
+    @property
+    def is_set(self) -> bool:
+        """Return True after `set`."""
+        return bool(self.flags[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """Where a render stands."""
+
+    samples: float
+    noise: float
+    seconds: float
+    left_s: float | None
+    step: int
+    rays: int
+
+
+@memoize
+def kernel():
+    """Return the compiled tile function; loads it from the cache, or compiles it here if it is not there."""
+    from nocturne.engine.kernels import link
+
+    link.bind()
+    from nocturne.engine.kernels.paths import render_tile
+
+    return render_tile
+
+
+@memoize
+def _pool(threads: int) -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(threads, thread_name_prefix="nocturne-tile", initializer=_be_nice)
+
+
+def _be_nice() -> None:
+    # A lower priority keeps the interface quick; on Linux nice values are per thread.
+    try:
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
+    except OSError:
+        pass
+
+
+_rows = threading.local()
+
+
+def _scratch() -> np.ndarray:
+    if not hasattr(_rows, "row"):
+        _rows.row = scratch_row()
+    return _rows.row
+
+
+def processors() -> int:
+    """Return how many threads a render uses by default."""
+    return len(os.sched_getaffinity(0))
+
+
+def blank_film(prepared: Prepared) -> Film:
+    """Return an empty film that fits a prepared document."""
+    film = Film.blank(prepared.width, prepared.height, prepared.groups)
+    film.objects, film.materials = prepared.objects, prepared.materials
+    return film
+
+
+def pass_targets(limit: int) -> Iterator[int]:
+    """Yield the samples per pixel after each pass: small steps at first, then sixteen at a time."""
+    target = 1
+    while target < limit:
+        yield target
+        target += min(max(1, target // 2), _LARGEST_PASS)
+    yield limit
+
+
+def render(
+    prepared: Prepared, film: Film, *, seed: int = 0, threads: int = 0, stop: Stop | None = None, coarse: bool = False,
+    samples: int | None = None, noise: float | None = None, minutes: float | None = None,
+    region: tuple[int, int, int, int] | None = None,
+) -> Iterator[Update]:
+    """Bring a film up to the quality level's stopping rules, going on from the samples it has.
+
+    Parameters
+    ----------
+    prepared : Prepared
+    film : Film
+        Written in place; its pixel counts say where to go on.
+    seed : int
+        Together with pixel and sample number decides every random number.
+    threads : int
+        0: one for each processor. The picture does not depend on it.
+    stop : Stop, optional
+        Ends the render early.
+    coarse : bool
+        Start with every fourth, then every second pixel, for a picture at once.
+    samples, noise, minutes : optional
+        Override the quality level's stopping rules; a noise or time of 0 means never.
+    region : (x0, y0, x1, y1), optional
+        Only these pixels.
+
+    Yields
+    ------
+    Update
+        `preview` is a `Progress`; the last update's `result` is the film.
+    """
+    quality = prepared.quality
+    limit = quality.samples if samples is None else samples
+    noise = quality.noise if noise is None else noise
+    seconds_limit = 60 * (quality.minutes if minutes is None else minutes)
+    job = _Job(prepared, film, seed, threads or processors(), stop or Stop(), region)
+    white = prepared.view.white_luminance
+    before, started = film.seconds, time.monotonic()
+    level, left = float("inf"), None
+
+    def progress(step: int) -> Progress:
+        film.seconds = before + time.monotonic() - started
+        return Progress(film.mean_samples, level, film.seconds, left, step, job.rays())
+
+    if coarse and not film.samples.any():
+        for step in _COARSE_STEPS:
+            for _ in job.run_pass(1, step, job.tiles):
+                pass
+            yield Update(0, limit, "coarse", progress(step))
+            if job.stop.is_set:
+                break
+    active = job.tiles
+    for target in pass_targets(limit):
+        if job.stop.is_set or not active:
+            break
+        for _ in job.run_pass(target, 1, active):
+            now = progress(1)
+            if seconds_limit and now.seconds >= seconds_limit:
+                job.stop.set()
+            left = _time_left(now, limit, noise, seconds_limit)
+            yield Update(now.samples, limit, "render", now)
+        tiles = tile_noise(film, white, TILE)
+        finite = tiles[np.isfinite(tiles)]
+        level = picture_noise(finite) if len(finite) else float("inf")
+        if noise and target >= quality.least_samples:
+            active = [t for t in job.tiles if _goes_on(t, tiles, film, noise, target)]
+        now = progress(1)
+        left = _time_left(now, limit, noise, seconds_limit)
+        yield Update(now.samples, limit, "render", now)
+    yield Update(limit, limit, "done", progress(1), film)
+
+
+def _goes_on(tile: tuple, tiles: np.ndarray, film: Film, noise: float, target: int) -> bool:
+    x0, y0, x1, y1 = tile
+    # A tile that is further already (a resumed render) went on at this point before, so it does now.
+    if film.samples[y0:y1, x0:x1].max() > target:
+        return True
+    return bool(tiles[y0 // TILE, x0 // TILE] > noise)
+
+
+def _time_left(now: Progress, limit: int, noise: float, seconds_limit: float) -> float | None:
+    if now.samples < 0.5 or now.seconds <= 0:
+        return None
+    rate = now.samples / now.seconds
+    guesses = [(limit - now.samples) / rate]
+    if noise and np.isfinite(now.noise):
+        guesses.append(now.samples * max((now.noise / noise) ** 2 - 1, 0) / rate)
+    if seconds_limit:
+        guesses.append(seconds_limit - now.seconds)
+    return max(min(guesses), 0.0)
+
+
+class _Job:
+    """The tiles of one render on the pool."""
+
+    def __init__(self, prepared: Prepared, film: Film, seed: int, threads: int, stop: Stop, region) -> None:
+        self.prepared, self.film, self.stop, self.seed, self.threads = prepared, film, stop, seed, threads
+        self.kernel = kernel()
+        self.film_table = pack(FILM, film.arrays)
+        width, height = film.size
+        x0, y0, x1, y1 = region or (0, 0, width, height)
+        self.tiles = [
+            (max(x, x0), max(y, y0), min(x + TILE, x1), min(y + TILE, y1))
+            for y in range(y0 // TILE * TILE, y1, TILE) for x in range(x0 // TILE * TILE, x1, TILE)]
+        # From the middle outwards: that is where people look first.
+        cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
+        self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
+        self._rays = 0
+
+    def rays(self) -> int:
+        return self._rays
+
+    def _tile(self, tile: tuple, target: int, step: int) -> int:
+        row = _scratch()
+        counters = row.view(np.uint32)[244:246]
+        counters[:] = 0
+        taken = self.kernel(
+            self.prepared.table.ctypes.data, self.film_table.ctypes.data, row.ctypes.data, self.stop.flags.ctypes.data,
+            *tile, target, step, self.seed, 0)
+        self._rays += int(counters.sum())
+        return taken
+
+    def run_pass(self, target: int, step: int, tiles: list) -> Iterator[None]:
+        """Run tiles on the pool, yielding every tenth of a second; on leaving, nothing runs any more."""
+        pool = _pool(self.threads)
+        waiting = iter(tiles)
+        running: set[Future] = set()
+        try:
+            while True:
+                while len(running) < 2 * self.threads and not self.stop.is_set:
+                    tile = next(waiting, None)
+                    if tile is None:
+                        break
+                    running.add(pool.submit(self._tile, tile, target, step))
+                if not running:
+                    return
+                done, running = wait(running, timeout=0.1, return_when=FIRST_COMPLETED)
+                for future in done:
+                    future.result()
+                now = time.monotonic()
+                if now - getattr(self, "_yielded", 0) > 0.1:
+                    self._yielded = now
+                    yield
+        finally:
+            if running:
+                # Left early: end what still runs before the film is handed on.
+                was, self.stop.flags[0] = int(self.stop.flags[0]), 1
+                wait(running)
+                self.stop.flags[0] = was

@@ -1,0 +1,96 @@
+"""Compiling the engine once, in processes of their own, with progress.
+
+Numba holds the interpreter's lock while it compiles, so compiling in the window's process would freeze it. Units and
+path loop are compiled in two processes at once; each part prints a line when it is done.
+"""
+
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+
+from nocturne.engine import cache
+from nocturne.errors import RenderError
+from nocturne.jobs import Update
+
+_EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
+WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
+
+
+def compile_part(part: str) -> None:
+    """Compile one part into the cache, in this process."""
+    if part == "units":
+        from nocturne.engine.kernels import link
+
+        link.bind()
+        _warm_alias()
+    elif part == "paths":
+        # The path loop only needs its callees' names to compile; any address will do, because nothing is called.
+        import llvmlite.binding as llvm
+
+        from nocturne.engine import embree
+        from nocturne.engine.kernels import units
+
+        for name in ("intersect", "occluded", *units.NAMES):
+            llvm.add_symbol(f"nocturne_{name}", embree.intersect_address)
+        from nocturne.engine.kernels import paths  # noqa: F401
+    else:
+        from nocturne.finish.kernels import compile_all
+
+        compile_all()
+
+
+def _warm_alias() -> None:
+    import numpy as np
+
+    from nocturne.engine.environment import sampling_tables
+
+    sampling_tables(np.ones((2, 4, 3), np.float32))
+
+
+def warm() -> Iterator[Update]:
+    """Compile what is missing; yields progress, and ends at once if nothing is.
+
+    Raises
+    ------
+    RenderError
+        If a part could not be compiled.
+    """
+    if cache.is_warm():
+        yield Update(1, 1, "The renderer is ready.")
+        return
+    cache.clear()
+    started = time.monotonic()
+    running = {
+        "a": _start("units"),
+        "b": _start("paths", "finish"),
+    }
+    try:
+        while any(process.poll() is None for process in running.values()):
+            share = min((time.monotonic() - started) / _EXPECTED_SECONDS, 0.97)
+            yield Update(share, 1, WHY)
+            time.sleep(0.1)
+        for process in running.values():
+            if process.returncode != 0:
+                said = (process.stderr.read() if process.stderr else "").strip().splitlines()
+                raise RenderError("The renderer could not be compiled.", hint=said[-1] if said else "")
+    finally:
+        for process in running.values():
+            if process.poll() is None:
+                process.kill()
+            process.wait()
+            if process.stderr:
+                process.stderr.close()
+    cache.mark_warm()
+    yield Update(1, 1, "The renderer is ready.")
+
+
+def _start(*parts: str) -> subprocess.Popen:
+    return subprocess.Popen(
+        [sys.executable, "-m", "nocturne.engine.warm", *parts], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE,
+        text=True)
+
+
+if __name__ == "__main__":
+    for wanted in sys.argv[1:]:
+        compile_part(wanted)

@@ -1,0 +1,1 @@
+"""Pixel buffers: running sums, passes and their names, noise."""

@@ -1,0 +1,66 @@
+"""How slow work reports and stops: generators of `Update`, driven by `run`."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from nocturne.errors import Cancelled
+
+
+@dataclass(frozen=True, slots=True)
+class Update:
+    """One report of slow work; the last one of a job carries `result`."""
+
+    done: float
+    total: float
+    note: str = ""
+    preview: Any = None
+    result: Any = None
+
+
+def ignore(_: Update) -> None:
+    """Take an update and do nothing."""
+
+
+def never() -> bool:
+    """Never ask work to stop."""
+    return False
+
+
+def run(
+    work: Iterator[Update],
+    on_update: Callable[[Update], None] = ignore,
+    should_stop: Callable[[], bool] = never,
+) -> Any:
+    """Drive a job to its end and return its result.
+
+    Parameters
+    ----------
+    work : generator of Update
+        The job; closed whatever happens.
+    on_update : callable
+        Called with every update, in this thread.
+    should_stop : callable
+        Asked after every update; True stops the job.
+
+    Returns
+    -------
+    object
+        `result` of the last update, None if there was none.
+
+    Raises
+    ------
+    Cancelled
+        If `should_stop` said so.
+    """
+    update = None
+    try:
+        for update in work:
+            on_update(update)
+            if should_stop():
+                raise Cancelled
+    finally:
+        close = getattr(work, "close", None)
+        if close is not None:
+            close()
+    return update.result if update is not None else None

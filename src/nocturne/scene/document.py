@@ -1,0 +1,138 @@
+"""The document: everything a project says, frozen; edits make new ones that share what did not change."""
+
+from collections.abc import Iterable
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from pydantic import model_validator
+
+from nocturne.errors import SceneError
+from nocturne.scene.camera import View
+from nocturne.scene.desk import Cue, Strip
+from nocturne.scene.fields import Model
+from nocturne.scene.finish import Finish
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material
+from nocturne.scene.outputs import Quality, standard_qualities
+from nocturne.scene.shapes import Thing, transform
+
+FORMAT_VERSION = 1
+PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
+
+
+class Document(Model):
+    """A whole project, without the meshes and pictures it refers to by relative path."""
+
+    format: Literal["nocturne-project"] = "nocturne-project"
+    version: int = FORMAT_VERSION
+    name: str = "Untitled"
+    things: tuple[Thing, ...] = ()
+    materials: tuple[Material, ...] = ()
+    lights: tuple[Light, ...] = ()
+    groups: tuple[str, ...] = ("light",)
+    views: tuple[View, ...] = (View(id="view-1", name="View 1"),)
+    active_view: str = "view-1"
+    qualities: tuple[Quality, ...] = standard_qualities()
+    active_quality: str = "review"
+    desk: tuple[Strip, ...] = ()
+    cues: tuple[Cue, ...] = ()
+    finish: Finish = Finish()
+
+    @model_validator(mode="after")
+    def _ids_are_unique(self):
+        for part in PARTS:
+            ids = [item.id for item in getattr(self, part)]
+            if len(set(ids)) != len(ids):
+                twice = next(i for i in ids if ids.count(i) > 1)
+                raise ValueError(f"{part}: “{twice}” is there twice")
+        if not self.views:
+            raise ValueError("views: there must be one")
+        return self
+
+    @property
+    def view(self) -> View:
+        """Return the active view, the first if the active one is gone."""
+        return next((v for v in self.views if v.id == self.active_view), self.views[0])
+
+    @property
+    def quality(self) -> Quality:
+        """Return the active quality level."""
+        return next((q for q in self.qualities if q.id == self.active_quality), self.qualities[0])
+
+    @cached_property
+    def light_groups(self) -> tuple[str, ...]:
+        """Return every light group's name: the listed ones, then any that a light or material names besides."""
+        names = dict.fromkeys(self.groups)
+        names.update(dict.fromkeys(light.group for light in self.lights))
+        names.update(dict.fromkeys(m.emission_group or "light" for m in self.materials if m.is_emitter))
+        return tuple(names) or ("light",)
+
+    @cached_property
+    def _index(self) -> dict[tuple[str, str], Model]:
+        return {(part, item.id): item for part in PARTS for item in getattr(self, part)}
+
+    def find(self, part: str, id: str) -> Model | None:
+        """Return the item of a part by id, None if it is not there."""
+        return self._index.get((part, id))
+
+    def named(self, part: str, name: str) -> Model:
+        """Return the item of a part by name or id.
+
+        Raises
+        ------
+        SceneError
+            If there is none; the hint lists those there are.
+        """
+        for item in getattr(self, part):
+            if name in (item.id, item.name) or item.name.casefold() == name.casefold():
+                return item
+        there = ", ".join(item.name for item in getattr(self, part)) or "none"
+        raise SceneError(f"There is no “{name}” among the {part}.", where=part, hint=f"There are: {there}.")
+
+    def strip(self, group: str) -> Strip:
+        """Return the desk's strip of a group, a neutral one if it has none."""
+        return next((s for s in self.desk if s.group == group), Strip(group=group))
+
+    def children(self, parent: str) -> Iterable[Thing]:
+        """Yield the things directly in a group ("" for the top)."""
+        return (thing for thing in self.things if thing.parent == parent)
+
+    @cached_property
+    def placements(self) -> dict[str, tuple[np.ndarray, bool]]:
+        """Return for each thing its (4, 4) world matrix and whether it and all its groups are shown."""
+        by_id = {thing.id: thing for thing in self.things}
+        found: dict[str, tuple[np.ndarray, bool]] = {}
+
+        def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
+            if thing.id not in found:
+                matrix, shown = transform(thing.place, thing.turn_deg, thing.size), thing.visible
+                parent = by_id.get(thing.parent)
+                if parent is not None and parent.id not in path:  # a loop in a damaged file must not hang
+                    above, above_shown = place(parent, (*path, thing.id))
+                    matrix, shown = above @ matrix, shown and above_shown
+                found[thing.id] = (matrix, shown)
+            return found[thing.id]
+
+        for thing in self.things:
+            place(thing, (thing.id,))
+        return found
+
+
+def free_id(document: Document, part: str, stem: str) -> str:
+    """Return an id that no item of the part has."""
+    n = 1
+    while document.find(part, f"{stem}-{n}") is not None:
+        n += 1
+    return f"{stem}-{n}"
+
+
+def free_name(document: Document, part: str, stem: str) -> str:
+    """Return a name that no item of the part has."""
+    names = {item.name for item in getattr(document, part)}
+    if stem not in names:
+        return stem
+    n = 2
+    while f"{stem} {n}" in names:
+        n += 1
+    return f"{stem} {n}"

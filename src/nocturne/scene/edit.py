@@ -1,0 +1,128 @@
+"""Edits: pure functions (document, ...) -> document; what an edit does not touch stays the same object."""
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from nocturne.errors import SceneError
+from nocturne.scene.desk import Cue
+from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.fields import Model
+
+
+def changed(model: Model, **values: Any) -> Any:
+    """Return a copy of a model with some fields changed and checked; the model itself if nothing differs.
+
+    Raises
+    ------
+    SceneError
+        If a value does not fit its field.
+    """
+    if all(getattr(model, name) == value for name, value in values.items()):
+        return model
+    fields = {name: getattr(model, name) for name in type(model).model_fields}
+    try:
+        return type(model)(**{**fields, **values})
+    except ValidationError as error:
+        first = error.errors()[0]
+        name = str(first["loc"][0]) if first["loc"] else ""
+        raise SceneError(f"{name}: {first['msg']}.", where=name) from error
+
+
+def put(document: Document, part: str, item: Model) -> Document:
+    """Return the document with an item replaced by id, or added at the end."""
+    items = getattr(document, part)
+    for i, old in enumerate(items):
+        if old.id == item.id:
+            return document if old == item else changed(document, **{part: (*items[:i], item, *items[i + 1 :])})
+    return changed(document, **{part: (*items, item)})
+
+
+def alter(document: Document, part: str, id: str, **values: Any) -> Document:
+    """Return the document with fields of one item changed.
+
+    Raises
+    ------
+    SceneError
+        If the item is not there or a value does not fit.
+    """
+    item = document.find(part, id)
+    if item is None:
+        raise SceneError(f"There is no {part} “{id}”.", where=f"{part}/{id}")
+    return put(document, part, changed(item, **values))
+
+
+def remove(document: Document, part: str, id: str) -> Document:
+    """Return the document without an item; of a group of things, its members move up to its parent."""
+    items = getattr(document, part)
+    gone = document.find(part, id)
+    if gone is None:
+        return document
+    if part == "views" and len(items) == 1:
+        raise SceneError("The last view cannot be removed.", hint="Add another one first.")
+    if part == "qualities" and len(items) == 1:
+        raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
+    left = tuple(item for item in items if item.id != id)
+    if part == "things":
+        left = tuple(changed(t, parent=gone.parent) if t.parent == id else t for t in left)
+    document = changed(document, **{part: left})
+    if part == "materials":
+        things = tuple(changed(t, material="") if t.material == id else t for t in document.things)
+        document = changed(document, things=things)
+    return document
+
+
+def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
+    """Return the document with a copy of an item behind it, and the copy's id."""
+    item = document.find(part, id)
+    if item is None:
+        raise SceneError(f"There is no {part} “{id}”.", where=f"{part}/{id}")
+    copy = changed(item, id=free_id(document, part, part.rstrip("s")), name=free_name(document, part, item.name))
+    items = getattr(document, part)
+    at = items.index(item) + 1
+    return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
+
+
+def set_strip(document: Document, group: str, **values: Any) -> Document:
+    """Return the document with a strip of the light desk changed."""
+    strip = changed(document.strip(group), **values)
+    others = {s.group: s for s in document.desk}
+    if others.get(group) == strip:
+        return document
+    others[group] = strip
+    return changed(document, desk=tuple(others.values()))
+
+
+def keep_cue(document: Document, name: str = "") -> tuple[Document, str]:
+    """Return the document with the desk's state stored as a cue, and the cue's id."""
+    id = free_id(document, "cues", "cue")
+    strips = tuple(document.strip(group) for group in document.light_groups)
+    name = name or free_name(document, "cues", f"Cue {len(document.cues) + 1}")
+    return put(document, "cues", Cue(id=id, name=name, strips=strips)), id
+
+
+def recall_cue(document: Document, id: str) -> Document:
+    """Return the document with the desk set to a cue."""
+    cue = document.find("cues", id)
+    if cue is None:
+        raise SceneError(f"There is no cue “{id}”.", where=f"cues/{id}")
+    return changed(document, desk=cue.strips)
+
+
+def rename_group(document: Document, old: str, new: str) -> Document:
+    """Return the document with a light group renamed wherever it stands."""
+    if not new or new == old:
+        return document
+    if new in document.light_groups:
+        raise SceneError(f"There is a light group “{new}” already.", where="groups", hint="Take another name.")
+    cues = tuple(
+        changed(c, strips=tuple(changed(s, group=new) if s.group == old else s for s in c.strips)) for c in document.cues
+    )
+    return changed(
+        document,
+        groups=tuple(new if g == old else g for g in document.light_groups),
+        lights=tuple(changed(li, group=new) if li.group == old else li for li in document.lights),
+        materials=tuple(changed(m, emission_group=new) if m.emission_group == old else m for m in document.materials),
+        desk=tuple(changed(s, group=new) if s.group == old else s for s in document.desk),
+        cues=cues,
+    )

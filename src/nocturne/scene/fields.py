@@ -1,0 +1,64 @@
+"""How a field of the document is described once: label, unit, limits, default and what it does to the picture.
+
+The description travels with the pydantic field; sheets, tooltips, validation and the file's schema all read it.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Colour = tuple[float, float, float]
+Vector = tuple[float, float, float]
+
+
+class Model(BaseModel):
+    """A frozen part of the document; unknown or wrong values are refused on load and on edit."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Description:
+    """What an editor needs to know about one field."""
+
+    name: str
+    label: str
+    kind: str
+    unit: str
+    low: float | None
+    high: float | None
+    soft_high: float | None
+    logarithmic: bool
+    choices: tuple[tuple[str, str], ...]
+    default: Any
+    help: str
+
+
+def described(
+    default: Any, label: str, help: str = "", *, kind: str = "number", unit: str = "", low: float | None = None,
+    high: float | None = None, soft_high: float | None = None, log: bool = False,
+    choices: tuple[tuple[str, str], ...] = (),
+) -> Any:
+    """Return a pydantic field with a description for editors.
+
+    kind: number, whole, colour, vector, lengths, angles, switch, choice, text, file, hidden.
+    """
+    extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices)}
+    limits = {} if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch") else {
+        "ge": low, "le": high}
+    return Field(default, title=label, description=help, json_schema_extra={**extra, "low": low, "high": high}, **limits)
+
+
+def descriptions(model: type[Model]) -> dict[str, Description]:
+    """Return the descriptions of a model's fields by name, in order; fields without one are left out."""
+    found = {}
+    for name, info in model.model_fields.items():
+        extra = info.json_schema_extra
+        if not isinstance(extra, dict) or extra["kind"] == "hidden":
+            continue
+        found[name] = Description(
+            name, info.title or name, extra["kind"], extra["unit"], extra["low"], extra["high"], extra["soft_high"],
+            extra["log"], tuple(tuple(c) for c in extra["choices"]), info.default, info.description or "",
+        )
+    return found

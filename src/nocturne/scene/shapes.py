@@ -1,0 +1,97 @@
+"""Things of the set, and the meshes they are made of."""
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from nocturne.scene.fields import Model, Vector, described
+
+
+class Thing(Model):
+    """A placed mesh, or a group of things if it has no mesh; turned about x, then y, then z."""
+
+    id: str
+    name: str = described("Thing", "Name", kind="text")
+    parent: str = ""
+    mesh: str = ""
+    material: str = described("", "Material", "What it is made of.", kind="material")
+    place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
+    turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
+    size: Vector = described((1.0, 1.0, 1.0), "Size", "Factor along x, y and z.", kind="vector", unit="×")
+    visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """A triangle mesh; its arrays are read-only.
+
+    vertices (n, 3), normals (n, 3), uvs (n, 2): float32, metres; triangles (m, 3): uint32, counter-clockwise outside.
+    """
+
+    vertices: np.ndarray
+    triangles: np.ndarray
+    normals: np.ndarray
+    uvs: np.ndarray
+
+    def __post_init__(self) -> None:
+        """Freeze the arrays and refuse shapes that do not fit together."""
+        n = len(self.vertices)
+        for name, width in (("vertices", 3), ("triangles", 3), ("normals", 3), ("uvs", 2)):
+            array = getattr(self, name)
+            dtype = np.uint32 if name == "triangles" else np.float32
+            array = np.ascontiguousarray(array, dtype)
+            if array.ndim != 2 or array.shape[1] != width:
+                raise ValueError(f"{name} must be (n, {width}), not {array.shape}")
+            if name != "triangles" and len(array) != n:
+                raise ValueError(f"{name} has {len(array)} rows for {n} vertices")
+            array.flags.writeable = False
+            object.__setattr__(self, name, array)
+        if len(self.triangles) and int(self.triangles.max()) >= n:
+            raise ValueError("a triangle names a vertex that is not there")
+
+    @cached_property
+    def digest(self) -> str:
+        """Return a hash of the content."""
+        digest = hashlib.sha256()
+        for array in (self.vertices, self.triangles, self.normals, self.uvs):
+            digest.update(array.tobytes())
+        return digest.hexdigest()
+
+    @property
+    def bounds(self) -> np.ndarray:
+        """Return the (2, 3) lowest and highest corner; zeros for an empty mesh."""
+        if not len(self.vertices):
+            return np.zeros((2, 3))
+        return np.stack([self.vertices.min(0), self.vertices.max(0)]).astype(float)
+
+
+def smooth_normals(vertices: np.ndarray, triangles: np.ndarray) -> np.ndarray:
+    """Return (n, 3) float32 unit vertex normals, weighted by triangle area."""
+    v = np.asarray(vertices, float)
+    t = np.asarray(triangles, np.int64)
+    face = np.cross(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
+    out = np.zeros_like(v)
+    for k in range(3):
+        np.add.at(out, t[:, k], face)
+    size = np.linalg.norm(out, axis=1, keepdims=True)
+    return np.where(size > 0, out / np.maximum(size, 1e-30), (0, 0, 1)).astype(np.float32)
+
+
+def rotation(turn_deg: Vector) -> np.ndarray:
+    """Return the (3, 3) matrix of turns in degrees about x, then y, then z."""
+    x, y, z = np.radians(turn_deg)
+    cx, sx, cy, sy, cz, sz = np.cos(x), np.sin(x), np.cos(y), np.sin(y), np.cos(z), np.sin(z)
+    about_x = np.array([[1, 0, 0], [0, cx, -sx], [0, sx, cx]])
+    about_y = np.array([[cy, 0, sy], [0, 1, 0], [-sy, 0, cy]])
+    about_z = np.array([[cz, -sz, 0], [sz, cz, 0], [0, 0, 1]])
+    return about_z @ about_y @ about_x
+
+
+def transform(place: Vector, turn_deg: Vector, size: Vector = (1.0, 1.0, 1.0)) -> np.ndarray:
+    """Return the (4, 4) matrix that sizes, turns, then places."""
+    out = np.eye(4)
+    out[:3, :3] = rotation(turn_deg) * np.array(size)
+    out[:3, 3] = place
+    return out
