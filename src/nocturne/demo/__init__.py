@@ -1,0 +1,1 @@
+"""The demo project, The Orrery Workshop, built from parameters."""

@@ -1,0 +1,145 @@
+"""The workshop's materials, lights, views and cues."""
+
+import numpy as np
+
+from nocturne.colour.spaces import from_srgb
+from nocturne.scene.camera import View
+from nocturne.scene.desk import Cue, Strip
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+
+GROUPS = ("sun", "sky", "lamp", "tube", "globe", "pilots")
+
+
+def _picture(parameter: str, stem: str, *, space: str = "data", per_metre: float = 1.0, amount: float = 1.0,
+             turn: float = 0.0, offset: tuple[float, float] = (0.0, 0.0)) -> Texture:
+    return Texture(parameter=parameter, path=f"textures/{stem}.png", space=space, repeat=(per_metre, per_metre),
+                   amount=amount, turn_deg=turn, offset=offset)
+
+
+def _wood(name: str, *, per_metre: float, offset: tuple[float, float], turn: float = 0.0, coat: float = 0.0) -> Material:
+    pictures = tuple(
+        _picture(parameter, f"wood_{use}", space="colour" if use == "colour" else "data", per_metre=per_metre,
+                 offset=offset, turn=turn, amount=0.6)
+        for parameter, use in (("base_color", "colour"), ("specular_roughness", "roughness"),
+                               ("geometry_normal", "normal")))
+    return Material(id=name.lower().replace(" ", "-"), name=name, specular_ior=1.5, coat_weight=coat,
+                    coat_roughness=0.12, coat_ior=1.5, textures=pictures)
+
+
+def materials() -> tuple[Material, ...]:
+    """Return every material of the workshop."""
+    handled = (_picture("specular_roughness", "brushed_roughness", per_metre=4.0),)
+    colour = from_srgb
+    # Indices at 630, 532 and 465 nm, rounded from published measurements: copper, gold (Johnson and Christy 1972),
+    # brass with 30 % zinc (Querry 1985), iron (Johnson and Christy 1974).
+    brass_n, brass_k = (0.446, 0.62, 1.12), (3.35, 2.48, 1.86)
+    return (
+        *(_wood(f"Bench board {k + 1}", per_metre=0.62, offset=(0.13 + 0.37 * k, 0.21 * k + 0.05)) for k in range(5)),
+        _wood("Dark walnut", per_metre=1.4, offset=(0.3, 0.6), coat=0.7),
+        _wood("Shelf wood", per_metre=0.8, offset=(0.55, 0.15)),
+        Material(id="plaster", name="Slate plaster", specular_roughness=0.62, specular_weight=0.7, textures=(
+            _picture("base_color", "plaster_colour", space="colour", per_metre=0.42),
+            _picture("geometry_normal", "plaster_normal", per_metre=0.42, amount=0.7))),
+        Material(id="floor", name="Floor boards", base_color=(0.05, 0.035, 0.025), specular_roughness=0.4),
+        Material(id="ceiling", name="Lime wash", base_color=(0.55, 0.52, 0.47), specular_roughness=0.8),
+        Material(id="brass", name="Brass", base_metalness=1, metal_from="nk", metal_n=brass_n, metal_k=brass_k,
+                 specular_roughness=0.22, textures=handled),
+        Material(id="polished-brass", name="Polished brass", base_metalness=1, metal_from="nk", metal_n=brass_n,
+                 metal_k=brass_k, specular_roughness=0.08),
+        Material(id="copper", name="Copper", base_metalness=1, metal_from="nk", metal_n=(0.23, 1.03, 1.17),
+                 metal_k=(3.45, 2.59, 2.40), specular_roughness=0.26),
+        Material(id="steel", name="Steel", base_metalness=1, metal_from="nk", metal_n=(2.88, 2.92, 2.66),
+                 metal_k=(3.29, 3.0, 2.81), specular_roughness=0.24),
+        Material(id="gold", name="Gilded sun", base_metalness=1, metal_from="nk", metal_n=(0.18, 0.54, 1.36),
+                 metal_k=(3.05, 2.23, 1.87), specular_roughness=0.16),
+        Material(id="stone", name="Grey stone", specular_roughness=0.55, textures=(
+            _picture("base_color", "stone_colour", space="colour"),
+            _picture("geometry_normal", "stone_normal", amount=0.8))),
+        Material(id="banded-stone", name="Banded stone", specular_roughness=0.3, coat_weight=0.6, coat_roughness=0.08,
+                 textures=(_picture("base_color", "bands_colour", space="colour"),)),
+        Material(id="blue-enamel", name="Blue enamel", base_color=colour(0.10, 0.27, 0.55), specular_roughness=0.3,
+                 coat_weight=1, coat_roughness=0.03),
+        Material(id="cream-enamel", name="Cream enamel", base_color=colour(0.88, 0.80, 0.62), specular_roughness=0.3,
+                 coat_weight=1, coat_roughness=0.04),
+        Material(id="red-stone", name="Red stone", base_color=colour(0.62, 0.27, 0.16), specular_roughness=0.45,
+                 textures=(_picture("geometry_normal", "stone_normal", amount=0.5),)),
+        Material(id="green-enamel", name="Green enamel", base_color=colour(0.09, 0.23, 0.17), specular_roughness=0.25,
+                 coat_weight=1, coat_roughness=0.05),
+        Material(id="bell-glass", name="Bell jar glass", base_color=(1, 1, 1), specular_roughness=0.0,
+                 transmission_weight=1, transmission_color=(0.97, 0.985, 0.975), geometry_thin_walled=True,
+                 specular_ior=1.5),
+        Material(id="flask-glass", name="Flask glass", specular_roughness=0.0, specular_ior=1.52, transmission_weight=1,
+                 transmission_color=(0.80, 0.92, 0.88), transmission_depth=0.05, precedence=20),
+        Material(id="liquid", name="Amber liquid", specular_roughness=0.0, specular_ior=1.36, transmission_weight=1,
+                 transmission_color=colour(0.95, 0.55, 0.14), transmission_depth=0.03, precedence=10),
+        Material(id="air", name="Air bubble", specular_roughness=0.0, specular_ior=1.0, transmission_weight=1,
+                 precedence=30),
+        Material(id="rod-glass", name="Stir rod glass", specular_roughness=0.0, specular_ior=1.47, transmission_weight=1,
+                 transmission_color=(0.85, 0.95, 0.97), transmission_depth=0.02, precedence=25),
+        Material(id="ceramic", name="Glazed mug", base_color=colour(0.80, 0.78, 0.73), specular_roughness=0.4,
+                 coat_weight=1, coat_roughness=0.06),
+        Material(id="tea", name="Tea", base_color=(0.05, 0.015, 0.005), specular_roughness=0.02, specular_ior=1.33),
+        Material(id="leather", name="Oxblood leather", base_color=colour(0.36, 0.11, 0.09), specular_roughness=0.42),
+        Material(id="cloth", name="Ink cloth", base_color=colour(0.14, 0.19, 0.28), specular_roughness=0.85,
+                 specular_weight=0.5),
+        Material(id="pages", name="Pages", base_color=colour(0.82, 0.75, 0.60), specular_roughness=0.9,
+                 specular_weight=0.4),
+        Material(id="drawing", name="Orbit drawing", specular_roughness=0.75, specular_weight=0.6, textures=(
+            _picture("base_color", "drawing_colour", space="colour"),)),
+        Material(id="iron", name="Black iron", base_color=(0.03, 0.03, 0.032), specular_roughness=0.45),
+        Material(id="hill", name="Hill", base_color=(0.05, 0.06, 0.035), specular_roughness=0.9, specular_weight=0.2),
+        Material(id="houses", name="House walls", base_color=(0.32, 0.28, 0.25), specular_roughness=0.8),
+        Material(id="windows", name="Lit windows", base_color=(0.1, 0.1, 0.1), emission_luminance=900,
+                 emission_color=colour(1.0, 0.72, 0.38), emission_group="globe"),
+        Material(id="neon", name="Gas tube", base_color=(0.2, 0.1, 0.1), specular_roughness=0.05,
+                 emission_luminance=1500, emission_color=colour(1.0, 0.42, 0.28), emission_group="tube"),
+        Material(id="paper", name="Paper globe", base_color=(0.75, 0.7, 0.6), specular_roughness=0.8, specular_weight=0.3,
+                 emission_luminance=230, emission_color=colour(1.0, 0.83, 0.60), emission_group="globe"),
+        Material(id="pilot-amber", name="Amber pilot", base_color=(0.3, 0.15, 0.02), specular_roughness=0.1,
+                 emission_luminance=2600, emission_color=colour(1.0, 0.62, 0.12), emission_group="pilots"),
+        Material(id="pilot-green", name="Green pilot", base_color=(0.02, 0.2, 0.08), specular_roughness=0.1,
+                 emission_luminance=2000, emission_color=colour(0.30, 0.95, 0.55), emission_group="pilots"),
+    )
+
+
+def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
+    """Return the workshop's lights; the desk lamp's bulb hangs at `lamp_at`."""
+    x, y, z = (float(v) for v in lamp_at)
+    return (
+        Light(id="sun", name="Low sun", kind="sun", group="sun", unit="x", power=0.022, azimuth_deg=124,
+              elevation_deg=7, turbidity=4),
+        Light(id="sky", name="Dusk sky", kind="sky", group="sky", unit="x", power=0.040, azimuth_deg=124,
+              elevation_deg=7, turbidity=3, ground=0.12),
+        Light(id="bulb", name="Desk lamp bulb", kind="sphere", group="lamp", unit="lm", power=520, kelvin=2750,
+              place=(x, y, z), radius=0.026),
+        Light(id="fill", name="Far lantern", kind="rect", group="globe", unit="lm", power=260, kelvin=2900,
+              place=(1.3, -2.6, 2.3), turn_deg=(48, 0, 24), width=0.7, height=0.7, visible=False),
+    )
+
+
+def views() -> tuple[View, ...]:
+    """Return the saved views."""
+    camera = {"iso": 400, "shutter_s": 1 / 15, "white_k": 3900, "width": 1280, "height": 720}
+    return (
+        View(id="wide", name="Wide", eye=(0.30, -2.02, 1.42), target=(-0.10, 0.42, 1.12), focal_mm=30, f_number=4.0,
+             focus_m=2.3, **camera),
+        View(id="orrery", name="Orrery close-up", eye=(-0.35, -0.78, 1.30), target=(0.06, 0.20, 1.06), focal_mm=58,
+             f_number=2.8, focus_m=1.02, depth_of_field=True, **{**camera, "shutter_s": 1 / 30}),
+        View(id="flask", name="Flask close-up", eye=(0.42, -0.62, 1.06), target=(0.585, 0.07, 0.91), focal_mm=80,
+             f_number=4.0, focus_m=0.72, depth_of_field=True, **camera),
+    )
+
+
+def cues() -> tuple[Cue, ...]:
+    """Return the stored states of the desk; dusk is the light as it is."""
+
+    def cue(id: str, name: str, **stops: float | None) -> Cue:
+        strips = tuple(Strip(group=g, stops=stops.get(g) or 0.0, on=stops.get(g, 0.0) is not None) for g in GROUPS)
+        return Cue(id=id, name=name, strips=strips)
+
+    return (
+        cue("afternoon", "Afternoon", sun=4.0, sky=3.2, lamp=None, tube=None, globe=-2.0, pilots=0.0),
+        cue("dusk", "Dusk"),
+        cue("night", "Night", sun=None, sky=-4.5, lamp=0.3, tube=0.4, globe=-1.0, pilots=0.5),
+    )

@@ -1,0 +1,1 @@
+"""From film to displayable picture: desk mix, denoise, grade, view."""

@@ -1,0 +1,1 @@
+"""Files in and out: one file for each format, and a registry of them."""

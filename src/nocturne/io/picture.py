@@ -1,0 +1,43 @@
+"""Finished pictures out, through OpenImageIO: PNG (8 or 16 bits), JPEG, TIFF."""
+
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio
+
+from nocturne.errors import BadFile, UnknownFormat
+from nocturne.io.atomic import replacing
+
+WRITES = (".png", ".jpg", ".jpeg", ".tif", ".tiff")
+
+
+def write(path: Path | str, shown: np.ndarray, *, bits: int = 8, metadata: dict[str, str] | None = None) -> None:
+    """Write (h, w, 3) display values in 0..1.
+
+    Raises
+    ------
+    FileError
+        If the ending is unknown or the file cannot be written.
+    """
+    path = Path(path)
+    suffix = path.suffix.lower()
+    if suffix not in WRITES:
+        raise UnknownFormat(path, "pictures of this kind are not written.", hint=f"Use one of {', '.join(WRITES)}.")
+    if suffix in (".jpg", ".jpeg"):
+        bits = 8
+    top, dtype = (255, np.uint8) if bits == 8 else (65535, np.uint16)
+    pixels = np.rint(np.clip(shown, 0, 1) * top).astype(dtype)
+    spec = oiio.ImageSpec(pixels.shape[1], pixels.shape[0], 3, "uint8" if bits == 8 else "uint16")
+    spec.attribute("oiio:ColorSpace", "sRGB")
+    spec.attribute("Software", "Nocturne")
+    spec.attribute("compression", "jpeg:95" if bits == 8 and suffix.startswith(".j") else "zip")
+    for name, value in (metadata or {}).items():
+        spec.attribute(name, value)
+    with replacing(path) as temporary:
+        writer = oiio.ImageOutput.create(str(temporary))
+        ok = writer is not None and writer.open(str(temporary), spec) and writer.write_image(pixels)
+        ok = ok and writer.close()
+        if not ok:
+            reason = (writer.geterror() if writer is not None else oiio.geterror()).strip()
+            raise BadFile(path, f"it could not be written ({reason or 'unknown reason'}).",
+                          hint="Is the disk full, or the folder read-only?")

@@ -1,0 +1,171 @@
+"""Projects: one readable JSON document beside the files it refers to by relative path."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from pydantic import ValidationError
+
+from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion
+from nocturne.io import image, model
+from nocturne.io.atomic import write_text
+from nocturne.jobs import Update
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import FORMAT_VERSION, Document
+from nocturne.scene.shapes import Mesh, smooth_normals
+
+SUFFIX = ".nocturne"
+INSIDE_FOLDER = "project.nocturne"
+_LARGEST_BYTES = 256 << 20
+
+
+@dataclass(frozen=True)
+class Project:
+    """A document, the folder its paths are relative to, and what was loaded."""
+
+    document: Document
+    path: Path
+    assets: Assets
+
+    @property
+    def folder(self) -> Path:
+        """Return the folder that relative paths start from."""
+        return self.path.parent
+
+
+def document_path(path: Path | str) -> Path:
+    """Return the document's file for a project given as file or folder."""
+    path = Path(path)
+    return path / INSIDE_FOLDER if path.is_dir() else path
+
+
+def read_document(path: Path | str) -> Document:
+    """Return the document of a project file.
+
+    Raises
+    ------
+    FileError
+        MissingFile, BadFile with the place of the fault, or NewerVersion.
+    """
+    path = document_path(path)
+    if not path.is_file():
+        raise MissingFile(path, "there is no such project.", hint="Give a .nocturne file or a project's folder.")
+    if path.stat().st_size > _LARGEST_BYTES:
+        raise BadFile(path, "it is far too large for a project.", hint="Is it really one?")
+    try:
+        raw = json.loads(path.read_text(encoding="utf-8"))
+    except (ValueError, RecursionError) as error:
+        raise BadFile(path, f"it is not readable JSON ({str(error)[:120]}).",
+                      hint="Restore it from a backup or an export.") from error
+    except OSError as error:
+        raise FileError(path, f"it cannot be read ({error.strerror}).") from error
+    if not isinstance(raw, dict) or raw.get("format") != "nocturne-project":
+        raise BadFile(path, "it is not a Nocturne project.", hint="Projects say “format”: “nocturne-project”.")
+    version = raw.get("version")
+    if isinstance(version, int) and version > FORMAT_VERSION:
+        raise NewerVersion(path, f"it was written by a newer Nocturne (format {version}, this one reads "
+                           f"{FORMAT_VERSION}).", hint="Update Nocturne to open it.")
+    try:
+        return Document.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"])
+        raise BadFile(path, f"{where or 'document'}: {first['msg']}.", hint="Correct that value in the file.") from error
+
+
+def save_document(path: Path | str, document: Document) -> Path:
+    """Write the document, all or nothing, and return its file; a folder gets `project.nocturne` inside."""
+    path = Path(path)
+    if path.suffix != SUFFIX:
+        path = path / INSIDE_FOLDER
+    write_text(path, document.model_dump_json(indent=1) + "\n")
+    return path
+
+
+def placeholder() -> Mesh:
+    """Return the 20 cm octahedron that stands in for a model that could not be loaded."""
+    v = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], np.float32) * 0.1
+    t = np.array([[0, 2, 4], [2, 1, 4], [1, 3, 4], [3, 0, 4], [2, 0, 5], [1, 2, 5], [3, 1, 5], [0, 3, 5]], np.uint32)
+    v, t = v[t].reshape(-1, 3), np.arange(24, dtype=np.uint32).reshape(-1, 3)
+    return Mesh(v, t, smooth_normals(v, t), np.zeros((24, 2), np.float32))
+
+
+def load_assets(document: Document, folder: Path, *, known: Assets | None = None) -> Iterator[Update]:
+    """Load what a document refers to; the last update's `result` is the `Assets`.
+
+    What cannot be loaded is a sentence in `problems`; a missing model is replaced by a small octahedron, a missing
+    picture by the parameter's own value. Files in `known` are not read again.
+    """
+    known = known or Assets()
+    wanted = {}
+    for thing in document.things:
+        if thing.mesh:
+            file, _, part = thing.mesh.partition("#")
+            wanted.setdefault(file, set()).add(part)
+    pictures = {(t.path, t.space) for m in document.materials for t in m.textures if t.path}
+    pictures |= {(light.image, "colour") for light in document.lights if light.kind == "environment" and light.image}
+    total, done = len(wanted) + len(pictures), 0
+    meshes: dict[str, Mesh] = {}
+    images: dict[tuple[str, str], np.ndarray] = {}
+    problems: list[str] = []
+    for file, parts in sorted(wanted.items()):
+        yield Update(done, total, f"Reading {file}")
+        done += 1
+        names = {f"{file}#{part}" if part else file for part in parts}
+        if all(name in known.meshes for name in names):
+            meshes.update({name: known.meshes[name] for name in names})
+            continue
+        try:
+            found = {part.name: part.mesh for part in model.read(folder / file)}
+        except FileError as error:
+            problems.append(str(error))
+            meshes.update(dict.fromkeys(names, placeholder()))
+            continue
+        for part in parts:
+            mesh = found.get(part) if part else _joined(list(found.values()))
+            if mesh is None:
+                problems.append(f"{folder / file}: there is no part “{part}” in it.")
+                mesh = placeholder()
+            meshes[f"{file}#{part}" if part else file] = mesh
+    for key in sorted(pictures):
+        yield Update(done, total, f"Reading {key[0]}")
+        done += 1
+        if key in known.images:
+            images[key] = known.images[key]
+            continue
+        try:
+            images[key] = image.read(folder / key[0], space=key[1])
+        except FileError as error:
+            problems.append(str(error))
+    yield Update(total, total, "Loaded", result=Assets(meshes, images, tuple(problems)))
+
+
+def _joined(meshes: list[Mesh]) -> Mesh:
+    if len(meshes) == 1:
+        return meshes[0]
+    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+    return Mesh(
+        np.concatenate([m.vertices for m in meshes]),
+        np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
+        np.concatenate([m.normals for m in meshes]), np.concatenate([m.uvs for m in meshes]))
+
+
+def load(path: Path | str) -> Iterator[Update]:
+    """Open a project; the last update's `result` is the `Project`.
+
+    Raises
+    ------
+    FileError
+        If the document itself cannot be read; what it refers to may be missing.
+    """
+    file = document_path(path)
+    yield Update(0, 1, f"Reading {file.name}")
+    document = read_document(file)
+    assets = Assets()
+    for update in load_assets(document, file.parent):
+        assets = update.result if update.result is not None else assets
+        if update.result is None:
+            yield update
+    yield Update(1, 1, "Loaded", result=Project(document, file, assets))
