@@ -90,16 +90,16 @@ def materials() -> tuple[Material, ...]:
         Material(id="iron", name="Black iron", base_color=(0.03, 0.03, 0.032), specular_roughness=0.45),
         Material(id="hill", name="Hill", base_color=(0.05, 0.06, 0.035), specular_roughness=0.9, specular_weight=0.2),
         Material(id="houses", name="House walls", base_color=(0.32, 0.28, 0.25), specular_roughness=0.8),
-        Material(id="windows", name="Lit windows", base_color=(0.1, 0.1, 0.1), emission_luminance=900,
+        Material(id="windows", name="Lit windows", base_color=(0.1, 0.1, 0.1), emission_luminance=120,
                  emission_color=colour(1.0, 0.72, 0.38), emission_group="globe"),
         Material(id="neon", name="Gas tube", base_color=(0.2, 0.1, 0.1), specular_roughness=0.05,
-                 emission_luminance=1500, emission_color=colour(1.0, 0.42, 0.28), emission_group="tube"),
+                 emission_luminance=420, emission_color=colour(1.0, 0.42, 0.28), emission_group="tube"),
         Material(id="paper", name="Paper globe", base_color=(0.75, 0.7, 0.6), specular_roughness=0.8, specular_weight=0.3,
-                 emission_luminance=230, emission_color=colour(1.0, 0.83, 0.60), emission_group="globe"),
+                 emission_luminance=110, emission_color=colour(1.0, 0.83, 0.60), emission_group="globe"),
         Material(id="pilot-amber", name="Amber pilot", base_color=(0.3, 0.15, 0.02), specular_roughness=0.1,
-                 emission_luminance=2600, emission_color=colour(1.0, 0.62, 0.12), emission_group="pilots"),
+                 emission_luminance=700, emission_color=colour(1.0, 0.62, 0.12), emission_group="pilots"),
         Material(id="pilot-green", name="Green pilot", base_color=(0.02, 0.2, 0.08), specular_roughness=0.1,
-                 emission_luminance=2000, emission_color=colour(0.30, 0.95, 0.55), emission_group="pilots"),
+                 emission_luminance=600, emission_color=colour(0.30, 0.95, 0.55), emission_group="pilots"),
     )
 
 
@@ -107,25 +107,25 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
     """Return the workshop's lights; the desk lamp's bulb hangs at `lamp_at`."""
     x, y, z = (float(v) for v in lamp_at)
     return (
-        Light(id="sun", name="Low sun", kind="sun", group="sun", unit="x", power=0.022, azimuth_deg=124,
+        Light(id="sun", name="Low sun", kind="sun", group="sun", unit="x", power=0.03, azimuth_deg=149,
               elevation_deg=7, turbidity=4),
-        Light(id="sky", name="Dusk sky", kind="sky", group="sky", unit="x", power=0.040, azimuth_deg=124,
+        Light(id="sky", name="Dusk sky", kind="sky", group="sky", unit="x", power=0.0065, azimuth_deg=149,
               elevation_deg=7, turbidity=3, ground=0.12),
-        Light(id="bulb", name="Desk lamp bulb", kind="sphere", group="lamp", unit="lm", power=520, kelvin=2750,
+        Light(id="bulb", name="Desk lamp bulb", kind="sphere", group="lamp", unit="lm", power=1150, kelvin=2750,
               place=(x, y, z), radius=0.026),
-        Light(id="fill", name="Far lantern", kind="rect", group="globe", unit="lm", power=260, kelvin=2900,
+        Light(id="fill", name="Far lantern", kind="rect", group="globe", unit="lm", power=420, kelvin=2900,
               place=(1.3, -2.6, 2.3), turn_deg=(48, 0, 24), width=0.7, height=0.7, visible=False),
     )
 
 
 def views() -> tuple[View, ...]:
     """Return the saved views."""
-    camera = {"iso": 400, "shutter_s": 1 / 15, "white_k": 3900, "width": 1280, "height": 720}
+    camera = {"iso": 800, "shutter_s": 1 / 8, "white_k": 3900, "width": 1280, "height": 720}
     return (
-        View(id="wide", name="Wide", eye=(0.30, -2.02, 1.42), target=(-0.10, 0.42, 1.12), focal_mm=30, f_number=4.0,
+        View(id="wide", name="Wide", eye=(0.28, -1.72, 1.36), target=(-0.06, 0.42, 1.14), focal_mm=29, f_number=4.0,
              focus_m=2.3, **camera),
         View(id="orrery", name="Orrery close-up", eye=(-0.35, -0.78, 1.30), target=(0.06, 0.20, 1.06), focal_mm=58,
-             f_number=2.8, focus_m=1.02, depth_of_field=True, **{**camera, "shutter_s": 1 / 30}),
+             f_number=2.8, focus_m=1.02, depth_of_field=True, **{**camera, "shutter_s": 1 / 15}),
         View(id="flask", name="Flask close-up", eye=(0.42, -0.62, 1.06), target=(0.585, 0.07, 0.91), focal_mm=80,
              f_number=4.0, focus_m=0.72, depth_of_field=True, **camera),
     )

@@ -64,7 +64,7 @@ def plaster(size: int = 1024) -> dict[str, np.ndarray]:
     strokes = noise(shape, seed=21, slope=2.4, stretch=2.2, low=2)
     fine = noise(shape, seed=22, slope=0.9, low=30)
     patches = step(noise(shape, seed=23, slope=3.2) + 0.25 * strokes, -0.5, 0.8)
-    colour = blend((0.070, 0.085, 0.098), (0.125, 0.135, 0.138), patches)
+    colour = blend((0.115, 0.140, 0.160), (0.205, 0.215, 0.215), patches)
     colour *= (1 + 0.07 * strokes + 0.05 * fine)[..., None]
     return {"colour": np.clip(colour, 0, 1), "normal": normals(strokes * 1.6 + 0.3 * fine, 0.55)}
 

@@ -85,7 +85,7 @@ def _room(s: _Set) -> None:
 
 
 def _town(s: _Set) -> None:
-    s.group("Town", place=(-26, 95, -16))
+    s.group("Town", place=(-62, 190, -30))
     rng = np.random.default_rng(5)
     n = 96
     x, y = np.meshgrid(np.linspace(-1, 1, n), np.linspace(-1, 1, n))
@@ -148,11 +148,11 @@ def _orrery(s: _Set) -> None:
         s.add("Pin" if k == 0 else "Pin 2", sweep([(0, 0, 0.18), (0, 0, 0.2), (0, 0, 0.245)], 0.004) if k == 0 else "pin",
               "steel", place=(x, 0, 0))
     s.add("Gear plate", rounded_box((0.24, 0.03, 0.005), 0.002), "brass", place=(0.016, 0, 0.176))
-    s.add("Sun", ball(0.036, segments=96), "gold", place=(0, 0, 0.365))
+    s.add("Sun", ball(0.050, segments=96), "gold", place=(0, 0, 0.384))
     planets = (  # arm, rise, direction in degrees, radius, material
-        (0.085, 0.095, 205, 0.0085, "stone"), (0.120, 0.105, 328, 0.0130, "cream-enamel"),
-        (0.165, 0.112, 252, 0.0160, "blue-enamel"), (0.212, 0.112, 18, 0.0115, "red-stone"),
-        (0.275, 0.122, 282, 0.0330, "banded-stone"), (0.345, 0.118, 165, 0.0260, "cream-enamel"),
+        (0.085, 0.115, 205, 0.0120, "stone"), (0.125, 0.130, 328, 0.0190, "cream-enamel"),
+        (0.180, 0.140, 246, 0.0235, "blue-enamel"), (0.235, 0.135, 22, 0.0165, "red-stone"),
+        (0.290, 0.175, 292, 0.0480, "banded-stone"), (0.350, 0.180, 165, 0.0360, "cream-enamel"),
     )
     for k, (length, rise, turn, radius, material) in enumerate(planets):
         z = 0.245 + 0.0045 * k
@@ -163,19 +163,19 @@ def _orrery(s: _Set) -> None:
         cup = rounded_profile([(0, -0.004), (0.0045, -0.004), (0.0075, 0.004), (0.006, 0.0045), (0, 0.002)], 0.001)
         s.add(f"Cup {k + 1}", lathe(cup, segments=32), "polished-brass", place=(at[0], at[1], at[2] - radius - 0.001))
     a = np.radians(165)
-    at = (0.345 * np.cos(a), 0.345 * np.sin(a), 0.245 + 0.0225 + 0.118)
-    band = [(0.036, -0.0006), (0.052, -0.0006), (0.052, 0.0006), (0.036, 0.0006), (0.036, -0.0006)]
+    at = (0.350 * np.cos(a), 0.350 * np.sin(a), 0.245 + 0.0225 + 0.180)
+    band = [(0.047, -0.0007), (0.070, -0.0007), (0.070, 0.0007), (0.047, 0.0007), (0.047, -0.0007)]
     s.add("Saturn ring", lathe(band, segments=128), "polished-brass", place=at, turn=(18, -14, 0))
-    a = np.radians(252)
-    moon = (0.165 * np.cos(a) + 0.032, 0.165 * np.sin(a) - 0.008, 0.245 + 0.009 + 0.128)
-    s.add("Moon", ball(0.0052), "stone", place=moon)
-    for k, (radius, tilt) in enumerate(((0.40, (0, 0, 0)), (0.385, (66, 0, 35)))):
-        s.add(f"Great ring {k + 1}", forms.ring(radius, 0.0036, segments=192), "brass", place=(0, 0, 0.385), turn=tilt)
+    a = np.radians(246)
+    moon = (0.180 * np.cos(a) + 0.040, 0.180 * np.sin(a) - 0.012, 0.245 + 0.009 + 0.160)
+    s.add("Moon", ball(0.0065), "stone", place=moon)
+    for k, (radius, tilt) in enumerate(((0.37, (0, 0, 0)),)):
+        s.add(f"Great ring {k + 1}", forms.ring(radius, 0.0036, segments=192), "brass", place=(0, 0, 0.30), turn=tilt)
     for k in range(4):
         a = np.radians(45 + 90 * k)
         foot = (0.128 * np.cos(a), 0.128 * np.sin(a), 0.044)
-        top = (0.40 * np.cos(a), 0.40 * np.sin(a), 0.385)
-        bend = (0.36 * np.cos(a), 0.36 * np.sin(a), 0.12)
+        top = (0.37 * np.cos(a), 0.37 * np.sin(a), 0.30)
+        bend = (0.35 * np.cos(a), 0.35 * np.sin(a), 0.08)
         t = np.linspace(0, 1, 28)[:, None]
         curve = (1 - t) ** 2 * np.array(foot) + 2 * t * (1 - t) * np.array(bend) + t**2 * np.array(top)
         s.add(f"Strut {k + 1}", sweep(curve, np.linspace(0.0052, 0.0036, 28), segments=14), "brass")
@@ -259,7 +259,7 @@ def _glow(s: _Set) -> None:
     for k in (0, -1):
         s.add("Cap" if k == 0 else "Cap 2", cap if k == 0 else "cap", "iron", place=loop[k] - (0.012, 0, 0))
 
-    s.group("Paper globe", place=(1.32, 0.62, 1.98))
+    s.group("Paper globe", place=(-0.26, 0.95, 1.93))
     t = np.linspace(-np.pi / 2 + 0.16, np.pi / 2 - 0.16, 240)
     r = 0.205 * (1 - 0.012 * np.abs(np.sin(t * 17)) ** 0.7)
     s.add("Globe", lathe(np.stack([r * np.cos(t), r * np.sin(t)], axis=1), segments=96), "paper")

@@ -1,13 +1,12 @@
-"""A binary tree over the lights near by, for choosing among many.
+"""A binary tree over the lights near by, for choosing among many (Conty Estevez and Kulla 2018).
 
-Split by the surface area orientation heuristic over bins (Conty Estevez and Kulla 2018, section 4.4).
+Nodes are split where power times the surface of the halves' boxes is least; cones of directions are joined upwards.
 """
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
-
-_BINS = 12
 
 
 @dataclass(frozen=True)
@@ -22,71 +21,43 @@ class Emitter:
     power: float
 
 
-def _union_cone(axes, spreads):
-    axis, spread = axes[0], spreads[0]
-    for other, other_spread in zip(axes[1:], spreads[1:]):
-        if other_spread > spread:
-            axis, other, spread, other_spread = other, axis, other_spread, spread
-        angle = np.arccos(np.clip(axis @ other, -1, 1))
-        if min(angle + other_spread, np.pi) <= spread:
-            continue
-        wide = (spread + angle + other_spread) / 2
-        if wide >= np.pi:
-            return axis, np.pi
-        pivot = np.cross(axis, other)
-        size = np.linalg.norm(pivot)
-        if size < 1e-9:
-            return axis, np.pi
-        turn, k = wide - spread, pivot / size
-        axis = axis * np.cos(turn) + np.cross(k, axis) * np.sin(turn)
-        spread = wide
-    return axis, spread
+def _joined_cone(a: tuple, b: tuple) -> tuple:
+    """Return the (axis, spread, emission) that covers two of them (Conty Estevez and Kulla 2018, algorithm 1)."""
+    (axis, spread, emission), (other, other_spread, other_emission) = (a, b) if a[1] >= b[1] else (b, a)
+    emission = max(emission, other_emission)
+    angle = math.acos(min(max(axis[0] * other[0] + axis[1] * other[1] + axis[2] * other[2], -1.0), 1.0))
+    if min(angle + other_spread, math.pi) <= spread:
+        return axis, spread, emission
+    wide = (spread + angle + other_spread) / 2
+    k = (axis[1] * other[2] - axis[2] * other[1], axis[2] * other[0] - axis[0] * other[2],
+         axis[0] * other[1] - axis[1] * other[0])
+    size = math.sqrt(k[0] ** 2 + k[1] ** 2 + k[2] ** 2)
+    if wide >= math.pi or size < 1e-9:
+        return axis, math.pi, emission
+    k = (k[0] / size, k[1] / size, k[2] / size)
+    c, s = math.cos(wide - spread), math.sin(wide - spread)
+    across = (k[1] * axis[2] - k[2] * axis[1], k[2] * axis[0] - k[0] * axis[2], k[0] * axis[1] - k[1] * axis[0])
+    return tuple(axis[i] * c + across[i] * s for i in range(3)), wide, emission
 
 
-def _bounds(emitters):
-    axis, spread = _union_cone([e.axis for e in emitters], [e.spread for e in emitters])
-    return Emitter(
-        np.min([e.low for e in emitters], 0), np.max([e.high for e in emitters], 0), axis, spread,
-        max(e.emission for e in emitters), sum(e.power for e in emitters))
-
-
-def _orientation_measure(e):
-    reach = min(e.spread + e.emission, np.pi)
-    cos, sin = np.cos(e.spread), np.sin(e.spread)
-    return 2 * np.pi * (1 - cos) + np.pi / 2 * (
-        2 * reach * sin - np.cos(e.spread - 2 * reach) - 2 * e.spread * sin + cos)
-
-
-def _cost(emitters):
-    e = _bounds(emitters)
-    d = e.high - e.low + 1e-6
-    return e.power * _orientation_measure(e) * (d[0] * d[1] + d[1] * d[2] + d[2] * d[0])
-
-
-def _split(order, emitters):
-    centres = np.array([(emitters[i].low + emitters[i].high) / 2 for i in order])
-    best, halves = np.inf, None
+def _split(order: np.ndarray, low: np.ndarray, high: np.ndarray, power: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return two halves of the lights in `order`, cut across the best of three axes."""
+    centres = (low[order] + high[order]) / 2
+    best, halves = math.inf, (order[: len(order) // 2], order[len(order) // 2 :])
     for axis in range(3):
-        values = centres[:, axis]
-        low, high = values.min(), values.max()
-        if high - low < 1e-9:
+        if np.ptp(centres[:, axis]) < 1e-9:
             continue
-        slots = np.minimum(((values - low) / (high - low) * _BINS).astype(int), _BINS - 1)
-        for cut in range(1, _BINS):
-            left = [i for i, s in zip(order, slots) if s < cut]
-            right = [i for i, s in zip(order, slots) if s >= cut]
-            if left and right and len(order) <= 64:
-                cost = _cost([emitters[i] for i in left]) + _cost([emitters[i] for i in right])
-            elif left and right:
-                cost = abs(len(left) - len(right)) + (high - low < np.ptp(centres, axis=0).max()) * len(order)
-            else:
-                continue
-            if cost < best:
-                best, halves = cost, (left, right)
-    if halves is None:
-        middle = len(order) // 2
-        halves = order[:middle], order[middle:]
+        line = order[np.argsort(centres[:, axis], kind="stable")]
+        cost = _running_cost(line, low, high, power)[:-1] + _running_cost(line[::-1], low, high, power)[::-1][1:]
+        cut = int(cost.argmin())
+        if cost[cut] < best:
+            best, halves = cost[cut], (line[: cut + 1], line[cut + 1 :])
     return halves
+
+
+def _running_cost(line: np.ndarray, low: np.ndarray, high: np.ndarray, power: np.ndarray) -> np.ndarray:
+    d = np.maximum.accumulate(high[line]) - np.minimum.accumulate(low[line]) + 1e-6
+    return np.cumsum(power[line]) * (d[:, 0] * d[:, 1] + d[:, 1] * d[:, 2] + d[:, 2] * d[:, 0])
 
 
 def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarray, dict[int, tuple[int, int]]]:
@@ -96,26 +67,36 @@ def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarr
     """
     if not emitters:
         return np.zeros((1, 12), np.float32), np.full((1, 2), -1, np.int32), {}
-    floats: list[np.ndarray] = [np.zeros(12)]
+    low, high = np.array([e.low for e in emitters], float), np.array([e.high for e in emitters], float)
+    power = np.array([e.power for e in emitters], float)
     links: list[list[int]] = [[-1, -1]]
+    members = [np.arange(len(emitters))]
     trails: dict[int, tuple[int, int]] = {}
-    waiting = [(0, list(range(len(emitters))), 0, 0)]
+    waiting = [(0, 0, 0)]
     while waiting:
-        node, order, trail, depth = waiting.pop()
-        e = _bounds([emitters[i] for i in order])
-        floats[node] = np.array([*e.low, *e.high, *e.axis, np.cos(min(e.spread, np.pi)),
-                                 np.cos(min(e.emission, np.pi)), e.power])
+        node, trail, depth = waiting.pop()
+        order = members[node]
         if len(order) == 1:
             links[node] = [-1, ids[order[0]]]
             trails[ids[order[0]]] = (trail, depth)
             continue
-        left, right = _split(order, emitters)
-        if depth >= 29:  # a trail has 31 bits; halves keep a degenerate tree from running out of them
-            left, right = order[: len(order) // 2], order[len(order) // 2 :]
-        child = len(floats)
-        floats += [np.zeros(12), np.zeros(12)]
-        links += [[-1, -1], [-1, -1]]
+        # A trail has 31 bits; plain halves keep a lopsided tree from running out of them.
+        halves = _split(order, low, high, power) if depth < 16 else (order[: len(order) // 2], order[len(order) // 2 :])
+        child = len(links)
         links[node] = [child, -1]
-        waiting.append((child, left, trail, depth + 1))
-        waiting.append((child + 1, right, trail | (1 << depth), depth + 1))
-    return np.array(floats, np.float32), np.array(links, np.int32), trails
+        links += [[-1, -1], [-1, -1]]
+        members += list(halves)
+        waiting += [(child, trail, depth + 1), (child + 1, trail | (1 << depth), depth + 1)]
+    floats = np.zeros((len(links), 12), np.float32)
+    cones: list[tuple] = [()] * len(links)
+    for node in reversed(range(len(links))):  # children have higher numbers than their parent
+        child, order = links[node][0], members[node]
+        if child < 0:
+            e = emitters[order[0]]
+            cones[node] = tuple(float(v) for v in e.axis), float(e.spread), float(e.emission)
+        else:
+            cones[node] = _joined_cone(cones[child], cones[child + 1])
+        axis, spread, emission = cones[node]
+        floats[node] = [*low[order].min(0), *high[order].max(0), *axis, math.cos(min(spread, math.pi)),
+                        math.cos(min(emission, math.pi)), power[order].sum()]
+    return floats, np.array(links, np.int32), trails

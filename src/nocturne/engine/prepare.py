@@ -3,7 +3,7 @@
 import math
 import weakref
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -58,6 +58,7 @@ class Preparer:
         self._shapes: weakref.WeakKeyDictionary[Mesh, Shape] = weakref.WeakKeyDictionary()
         self._rect = Shape.mesh(*_RECT, name="an area light")
         self._sphere = Shape.sphere()
+        self._glowing: dict[tuple, _Glowing] = {}
         self._filter = gate.inverse_filter()
 
     def prepare(
@@ -82,12 +83,15 @@ class Preparer:
         materials = (_GREY, *document.materials)
         surface = self._keep("materials", (document.materials, groups, assets.images),
                              lambda: _materials(materials, groups, assets))
-        drawn = self._keep("drawn", (document.things, document.materials, assets.meshes),
-                           lambda: _drawn(document, assets))
+        # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
+        clear = tuple((m.id, _is_clear(m)) for m in document.materials)
+        glow = tuple((m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials
+                     if m.is_emitter)
+        drawn = self._keep("drawn", (document.things, clear, assets.meshes), lambda: _drawn(document, assets))
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: _pack_meshes(drawn.meshes))
         lights = self._keep(
-            "lights", (document.lights, document.materials, drawn, groups, assets.images),
-            lambda: _lights(document, assets, drawn, meshes, groups, self._kept_environment))
+            "lights", (document.lights, glow, drawn, groups, assets.images),
+            lambda: _lights(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing))
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
         floats, whole = gate.settings_rows(quality, view.white_luminance)
         whole[st.MODE] = sampling
@@ -191,7 +195,7 @@ def _materials(materials: tuple[Material, ...], groups: tuple[str, ...], assets:
             row_i, row_f = gate.binding(texture, slots[key])
             bind_i.append(row_i)
             bind_f.append(row_f)
-        thin = material.geometry_thin_walled and material.transmission_weight > 0.999
+        thin = _is_clear(material)
         group = material.emission_group or "light"
         whole.append([first, len(bind_i) - first, material.is_medium, thin, material.precedence,
                       groups.index(group) if group in groups else 0])
@@ -221,6 +225,11 @@ class _Drawn:
     has_clear: int
 
 
+def _is_clear(material: Material) -> bool:
+    """Return True if shadow rays go through: a thin sheet of nothing but clear glass."""
+    return material.geometry_thin_walled and material.transmission_weight > 0.999
+
+
 def _matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     if not matrices:
         return np.zeros((0, 12), np.float32), np.zeros((0, 9), np.float32)
@@ -246,7 +255,7 @@ def _drawn(document: Document, assets: Assets) -> _Drawn:
             meshes.append(mesh)
         slot = by_id.get(thing.material, 0)
         material = document.materials[slot - 1] if slot else _GREY
-        thin = material.geometry_thin_walled and material.transmission_weight > 0.999
+        thin = _is_clear(material)
         has_clear |= int(thin)
         rows.append([slots[id(mesh)], slot, -1, len(names)])
         matrices.append(matrix)
@@ -332,8 +341,10 @@ class _Collector:
 
 def _lights(
     document: Document, assets: Assets, drawn: _Drawn, meshes: dict, groups: tuple[str, ...], keep: Callable,
+    glowing: "dict[tuple, _Glowing]",
 ) -> _Lights:
     got = _Collector(groups, len(drawn.inst_i))
+    used: dict[tuple, _Glowing] = {}
     for light in document.lights:
         if not light.on or light.power <= 0:
             continue
@@ -344,7 +355,13 @@ def _lights(
     for instance, row in enumerate(drawn.inst_i):
         slot = int(row[1])
         if slot and document.materials[slot - 1].is_emitter:
-            _add_mesh(got, instance, row, drawn, meshes, document.materials[slot - 1])
+            key = (drawn.meshes[row[0]], drawn.inst_xf[instance].tobytes())
+            if key not in glowing:
+                glowing[key] = _glowing_mesh(*key)
+            used[key] = glowing[key]
+            _add_mesh(got, instance, row, glowing[key], meshes, document.materials[slot - 1])
+    glowing.clear()
+    glowing.update(used)
     return _finish(got, drawn)
 
 
@@ -408,35 +425,52 @@ def _with_tables(picture: np.ndarray) -> tuple[np.ndarray, tuple]:
     return picture, sampling_tables(picture)
 
 
-def _add_mesh(got: _Collector, instance: int, row: np.ndarray, drawn: _Drawn, meshes: dict, material: Material) -> None:
-    first_triangle, first_vertex = meshes["mesh_i"][row[0]]
-    n = len(drawn.meshes[row[0]].triangles)
-    tris = meshes["tris"][first_triangle : first_triangle + n].astype(np.int64) + first_vertex
-    matrix = drawn.inst_xf[instance].reshape(3, 4).astype(float)
-    world = meshes["verts"][tris] @ matrix[:, :3].T + matrix[:, 3]
+@dataclass(frozen=True, eq=False)
+class _Glowing:
+    """A placed mesh as a light: its world triangles, running area, and bounds of where it shines."""
+
+    rows: np.ndarray
+    cdf: np.ndarray
+    area: float
+    emitter: lighttree.Emitter
+
+
+def _glowing_mesh(mesh: Mesh, placed: bytes) -> _Glowing | None:
+    matrix = np.frombuffer(placed, np.float32).reshape(3, 4).astype(float)
+    world = mesh.vertices[mesh.triangles] @ matrix[:, :3].T + matrix[:, 3]
     e1, e2 = world[:, 1] - world[:, 0], world[:, 2] - world[:, 0]
     normals = np.cross(e1, e2)
     area = np.linalg.norm(normals, axis=1) / 2
-    if not area.sum() > 0:
-        return
-    rows = np.zeros((n, 12), np.float32)
+    total = float(area.sum())
+    if not total > 0:
+        return None
+    rows = np.zeros((len(area), 12), np.float32)
     rows[:, 0:3], rows[:, 3:6], rows[:, 6:9], rows[:, 9] = world[:, 0], e1, e2, area
-    first = sum(len(r) for r in got.mesh_f)
-    index = got.add(li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n,
-                    instance=instance)
-    cdf = np.cumsum(area / area.sum())
+    cdf = np.cumsum(area / total)
     cdf[-1] = 1.0
-    got.mesh_f.append(rows)
-    got.mesh_i.append(np.stack([np.arange(n) + first_triangle, np.full(n, row[0])], axis=1))
-    got.mesh_cdf.append(cdf)
-    got.of_instance[instance] = index
     unit = normals / np.maximum(2 * area[:, None], 1e-30)
     axis = unit.T @ area
     size = np.linalg.norm(axis)
     axis = axis / size if size > 1e-9 else np.array([0, 0, 1.0])
     spread = float(np.arccos(np.clip((unit[area > 0] @ axis).min(), -1, 1)))
-    power = math.pi * float(area.sum()) * material.emission_luminance
-    got.leaf(index, lighttree.Emitter(world.min((0, 1)), world.max((0, 1)), axis, spread, math.pi / 2, power))
+    emitter = lighttree.Emitter(world.min((0, 1)), world.max((0, 1)), axis, spread, math.pi / 2, math.pi * total)
+    return _Glowing(rows, cdf, total, emitter)
+
+
+def _add_mesh(
+    got: _Collector, instance: int, row: np.ndarray, glowing: _Glowing | None, meshes: dict, material: Material
+) -> None:
+    if glowing is None:
+        return
+    n = len(glowing.rows)
+    first = sum(len(r) for r in got.mesh_f)
+    index = got.add(li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n,
+                    instance=instance)
+    got.mesh_f.append(glowing.rows)
+    got.mesh_i.append(np.stack([np.arange(n) + meshes["mesh_i"][row[0]][0], np.full(n, row[0])], axis=1))
+    got.mesh_cdf.append(glowing.cdf)
+    got.of_instance[instance] = index
+    got.leaf(index, replace(glowing.emitter, power=glowing.emitter.power * material.emission_luminance))
 
 
 def _finish(got: _Collector, drawn: _Drawn) -> _Lights:

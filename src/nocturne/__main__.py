@@ -1,0 +1,14 @@
+"""`python -m nocturne`: no arguments open the window; words go to the command line."""
+
+import sys
+
+
+def main() -> int:
+    """Run the command line and return its exit code."""
+    from nocturne.cli import run
+
+    return run(sys.argv[1:])
+
+
+if __name__ == "__main__":
+    sys.exit(main())
