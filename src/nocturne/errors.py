@@ -67,5 +67,5 @@ class NotSupported(RenderError):
     """The engine cannot compute what was asked for."""
 
 
-class Cancelled(Exception):  # noqa: N818 - a signal, not an error
+class Cancelled(Exception):
     """Work was stopped by the user."""

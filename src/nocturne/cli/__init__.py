@@ -28,7 +28,9 @@ def run(arguments: list[str]) -> int:
         given = parser().parse_args(arguments)
     except SystemExit as stopped:
         return int(stopped.code or 0)
-    logging.basicConfig(level=logging.INFO if given.verbose else logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    logging.basicConfig(
+        level=logging.INFO if given.verbose else logging.WARNING, format="%(levelname)s %(name)s: %(message)s"
+    )
     try:
         if given.word is None:
             return open.window(None)

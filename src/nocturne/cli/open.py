@@ -38,7 +38,8 @@ def need_display(name: str) -> None:
         raise NocturneError(
             "There is no display to open a window on.",
             hint=f"Render without one: ./nocturne render {name} --out picture.png    "
-            f"Or on a virtual screen: xvfb-run -s '-screen 0 1280x800x24' ./nocturne open {name}")
+            f"Or on a virtual screen: xvfb-run -s '-screen 0 1280x800x24' ./nocturne open {name}",
+        )
 
 
 def window(path: Path | None) -> int:
@@ -47,6 +48,7 @@ def window(path: Path | None) -> int:
     try:
         from nocturne.ui.app import start
     except ImportError as error:
-        raise NocturneError(f"Qt could not be loaded: {error}.",
-                            hint="Run ./nocturne once as root, or install what it names.") from error
+        raise NocturneError(
+            f"Qt could not be loaded: {error}.", hint="Run ./nocturne once as root, or install what it names."
+        ) from error
     return start(path, sys.argv[:1])

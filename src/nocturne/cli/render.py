@@ -54,7 +54,9 @@ def add_to(words: argparse._SubParsersAction) -> None:
     which.add_argument("--cue", help="mix the light groups as this cue says")
     which.add_argument("--all-cues", action="store_true", help="put out every cue from the one render")
     clean = word.add_mutually_exclusive_group()
-    clean.add_argument("--denoise", action="store_true", default=None, help="denoise (as the quality level says if not given)")
+    clean.add_argument(
+        "--denoise", action="store_true", default=None, help="denoise (as the quality level says if not given)"
+    )
     clean.add_argument("--no-denoise", dest="denoise", action="store_false")
     word.add_argument("--seed", type=int, default=0)
     word.add_argument("--threads", type=_positive, default=None)
@@ -66,8 +68,9 @@ def _run(given: argparse.Namespace) -> int:
 
     suffix = given.out.suffix.lower()
     if suffix != ".exr" and suffix not in picture.WRITES:
-        raise UnknownFormat(given.out, "pictures of this kind are not written.",
-                            hint=f"Use .exr or one of {', '.join(picture.WRITES)}.")
+        raise UnknownFormat(
+            given.out, "pictures of this kind are not written.", hint=f"Use .exr or one of {', '.join(picture.WRITES)}."
+        )
     loaded = projects.opened(given.project)
     document = loaded.document
     if given.view:
@@ -108,8 +111,19 @@ def _rendered(given: argparse.Namespace, document: Document, assets) -> tuple:
         bar.show(share, f"{now.samples:.0f} samples  {noise}  {duration(now.seconds)}  {left}")
 
     try:
-        run(render(prepared, film, seed=given.seed, threads=given.threads or 0, stop=stop, samples=given.samples,
-                   noise=given.noise, minutes=given.minutes), show)
+        run(
+            render(
+                prepared,
+                film,
+                seed=given.seed,
+                threads=given.threads or 0,
+                stop=stop,
+                samples=given.samples,
+                noise=given.noise,
+                minutes=given.minutes,
+            ),
+            show,
+        )
     finally:
         signal.signal(signal.SIGINT, before)
         bar.end()

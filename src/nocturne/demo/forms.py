@@ -13,7 +13,9 @@ def joined(*meshes: Mesh) -> Mesh:
     return Mesh(
         np.concatenate([m.vertices for m in meshes]),
         np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
-        np.concatenate([m.normals for m in meshes]), np.concatenate([m.uvs for m in meshes]))
+        np.concatenate([m.normals for m in meshes]),
+        np.concatenate([m.uvs for m in meshes]),
+    )
 
 
 def moved(mesh: Mesh, matrix: np.ndarray) -> Mesh:
@@ -82,8 +84,14 @@ def ball(radius: float, *, segments: int = 64) -> Mesh:
     """Return a sphere; its UVs run 0..1 around and up, for pictures of planets."""
     theta = np.linspace(-np.pi / 2, np.pi / 2, segments // 2 + 1)
     phi = np.linspace(0, 2 * np.pi, segments + 1)
-    n = np.stack([np.cos(theta)[:, None] * np.cos(phi), np.cos(theta)[:, None] * np.sin(phi),
-                  np.repeat(np.sin(theta)[:, None], len(phi), 1)], axis=-1)
+    n = np.stack(
+        [
+            np.cos(theta)[:, None] * np.cos(phi),
+            np.cos(theta)[:, None] * np.sin(phi),
+            np.repeat(np.sin(theta)[:, None], len(phi), 1),
+        ],
+        axis=-1,
+    )
     u, v = np.meshgrid(phi / (2 * np.pi), (theta + np.pi / 2) / np.pi)
     return _grid(n * radius, n, np.stack([u, v], axis=-1))
 
@@ -140,11 +148,22 @@ def rounded_box(size: tuple[float, float, float], radius: float, *, steps: int =
     phi = np.concatenate([quarter + q * np.pi / 2 for q in range(4)] + [[2 * np.pi]])
     x_sign = np.concatenate([np.full(steps + 1, s) for s in (1, -1, -1, 1)] + [[1]])
     y_sign = np.concatenate([np.full(steps + 1, s) for s in (1, 1, -1, -1)] + [[1]])
-    n = np.stack([np.cos(theta)[:, None] * np.cos(phi), np.cos(theta)[:, None] * np.sin(phi),
-                  np.repeat(np.sin(theta)[:, None], len(phi), 1)], axis=-1)
-    inner = np.stack([np.broadcast_to(x_sign * (h[0] - radius), n.shape[:2]),
-                      np.broadcast_to(y_sign * (h[1] - radius), n.shape[:2]),
-                      np.broadcast_to((z_sign * (h[2] - radius))[:, None], n.shape[:2])], axis=-1)
+    n = np.stack(
+        [
+            np.cos(theta)[:, None] * np.cos(phi),
+            np.cos(theta)[:, None] * np.sin(phi),
+            np.repeat(np.sin(theta)[:, None], len(phi), 1),
+        ],
+        axis=-1,
+    )
+    inner = np.stack(
+        [
+            np.broadcast_to(x_sign * (h[0] - radius), n.shape[:2]),
+            np.broadcast_to(y_sign * (h[1] - radius), n.shape[:2]),
+            np.broadcast_to((z_sign * (h[2] - radius))[:, None], n.shape[:2]),
+        ],
+        axis=-1,
+    )
     points = inner + radius * n + (0, 0, h[2])
     shell = _grid(points, n, np.zeros((*n.shape[:2], 2)))
     caps = []
@@ -179,8 +198,15 @@ def gear(radius: float, teeth: int, thickness: float, *, hole: float = 0.3, beve
     phi = np.append(turn.ravel(), 1.0) * 2 * np.pi
     outline_r = np.append(outline_r, outline_r[0])
     b, h = bevel * thickness, thickness / 2
-    rims = [(hole * radius, -h), (outline_r - b, -h), (outline_r, -h + b), (outline_r, h - b), (outline_r - b, h),
-            (hole * radius, h), (hole * radius, -h)]
+    rims = [
+        (hole * radius, -h),
+        (outline_r - b, -h),
+        (outline_r, -h + b),
+        (outline_r, h - b),
+        (outline_r - b, h),
+        (hole * radius, h),
+        (hole * radius, -h),
+    ]
     parts = []
     for (r0, z0), (r1, z1) in zip(rims, rims[1:]):
         rows = []

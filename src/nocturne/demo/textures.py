@@ -5,7 +5,9 @@ import numpy as np
 from nocturne.colour.spaces import encode_srgb
 
 
-def noise(shape: tuple[int, int], *, seed: int, slope: float = 2.0, stretch: float = 1.0, low: float = 1.0) -> np.ndarray:
+def noise(
+    shape: tuple[int, int], *, seed: int, slope: float = 2.0, stretch: float = 1.0, low: float = 1.0
+) -> np.ndarray:
     """Return (h, w) tiling noise, mean 0, deviation 1, with a power spectrum falling as frequency^-slope.
 
     stretch > 1 draws features out along x; frequencies below `low` cycles are left out.
@@ -122,8 +124,14 @@ def drawing(size: int = 1024) -> dict[str, np.ndarray]:
 def all_pictures() -> dict[str, np.ndarray]:
     """Return every picture by file stem, (h, w, 3) encoded 0..1: colours in sRGB, the rest as numbers."""
     out = {}
-    for name, maps in (("wood", wood()), ("plaster", plaster()), ("bands", banded_planet()), ("stone", cratered_stone()),
-                       ("brushed", brushed()), ("drawing", drawing())):
+    for name, maps in (
+        ("wood", wood()),
+        ("plaster", plaster()),
+        ("bands", banded_planet()),
+        ("stone", cratered_stone()),
+        ("brushed", brushed()),
+        ("drawing", drawing()),
+    ):
         for use, values in maps.items():
             if values.ndim == 2:
                 values = np.repeat(values[..., None], 3, axis=2)

@@ -18,7 +18,8 @@ def directions(width: int, height: int) -> np.ndarray:
     theta = (np.arange(height) + 0.5) / height * math.pi
     s = np.sin(theta)[:, None]
     return np.stack(
-        [s * np.cos(phi), s * np.sin(phi), np.broadcast_to(np.cos(theta)[:, None], (height, width))], axis=-1)
+        [s * np.cos(phi), s * np.sin(phi), np.broadcast_to(np.cos(theta)[:, None], (height, width))], axis=-1
+    )
 
 
 def pixel_solid_angles(width: int, height: int) -> np.ndarray:

@@ -15,11 +15,18 @@ from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import rotation
 
 _OFFSETS = {
-    "base_color": (mat.BASE, 3), "base_metalness": (mat.METALNESS, 1), "specular_roughness": (mat.ROUGHNESS, 1),
-    "specular_color": (mat.SPECULAR_COLOR, 3), "specular_weight": (mat.SPECULAR_WEIGHT, 1),
-    "transmission_weight": (mat.TRANSMISSION, 1), "transmission_color": (mat.TRANS_COLOR, 3),
-    "coat_weight": (mat.COAT, 1), "coat_color": (mat.COAT_COLOR, 3), "coat_roughness": (mat.COAT_ROUGHNESS, 1),
-    "emission_color": (mat.EMISSION, 3), "geometry_normal": (mat.NORMAL, 3),
+    "base_color": (mat.BASE, 3),
+    "base_metalness": (mat.METALNESS, 1),
+    "specular_roughness": (mat.ROUGHNESS, 1),
+    "specular_color": (mat.SPECULAR_COLOR, 3),
+    "specular_weight": (mat.SPECULAR_WEIGHT, 1),
+    "transmission_weight": (mat.TRANSMISSION, 1),
+    "transmission_color": (mat.TRANS_COLOR, 3),
+    "coat_weight": (mat.COAT, 1),
+    "coat_color": (mat.COAT_COLOR, 3),
+    "coat_roughness": (mat.COAT_ROUGHNESS, 1),
+    "emission_color": (mat.EMISSION, 3),
+    "geometry_normal": (mat.NORMAL, 3),
 }
 MULTIPLY, REPLACE = 1, 0
 
@@ -134,6 +141,6 @@ def inverse_filter(n: int = 256, radius: float = 1.5) -> np.ndarray:
     """Return (n + 1,) float32 inverse of the Blackman-Harris filter's running sum, pixels (Harris 1978)."""
     x = np.linspace(-radius, radius, 4097)
     t = (x / radius + 1) / 2
-    w = (0.35875 - 0.48829 * np.cos(2 * np.pi * t) + 0.14128 * np.cos(4 * np.pi * t) - 0.01168 * np.cos(6 * np.pi * t))
+    w = 0.35875 - 0.48829 * np.cos(2 * np.pi * t) + 0.14128 * np.cos(4 * np.pi * t) - 0.01168 * np.cos(6 * np.pi * t)
     running = np.concatenate([[0], np.cumsum((w[1:] + w[:-1]) / 2)])
     return np.interp(np.linspace(0, 1, n + 1), running / running[-1], x).astype(np.float32)

@@ -29,8 +29,11 @@ def _joined_cone(a: tuple, b: tuple) -> tuple:
     if min(angle + other_spread, math.pi) <= spread:
         return axis, spread, emission
     wide = (spread + angle + other_spread) / 2
-    k = (axis[1] * other[2] - axis[2] * other[1], axis[2] * other[0] - axis[0] * other[2],
-         axis[0] * other[1] - axis[1] * other[0])
+    k = (
+        axis[1] * other[2] - axis[2] * other[1],
+        axis[2] * other[0] - axis[0] * other[2],
+        axis[0] * other[1] - axis[1] * other[0],
+    )
     size = math.sqrt(k[0] ** 2 + k[1] ** 2 + k[2] ** 2)
     if wide >= math.pi or size < 1e-9:
         return axis, math.pi, emission
@@ -97,6 +100,12 @@ def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarr
         else:
             cones[node] = _joined_cone(cones[child], cones[child + 1])
         axis, spread, emission = cones[node]
-        floats[node] = [*low[order].min(0), *high[order].max(0), *axis, math.cos(min(spread, math.pi)),
-                        math.cos(min(emission, math.pi)), power[order].sum()]
+        floats[node] = [
+            *low[order].min(0),
+            *high[order].max(0),
+            *axis,
+            math.cos(min(spread, math.pi)),
+            math.cos(min(emission, math.pi)),
+            power[order].sum(),
+        ]
     return floats, np.array(links, np.int32), trails

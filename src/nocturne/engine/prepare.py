@@ -3,7 +3,7 @@
 import math
 import weakref
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -26,8 +26,10 @@ from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Mesh, transform
 
 _GREY = Material(id="", name="No material", base_color=(0.5, 0.5, 0.5), specular_roughness=0.6)
-_RECT = (np.array([[-1, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0]], np.float32),
-         np.array([[0, 2, 1], [0, 3, 2]], np.uint32))  # faces -z, the side a lamp shines to
+_RECT = (
+    np.array([[-1, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0]], np.float32),
+    np.array([[0, 2, 1], [0, 3, 2]], np.uint32),
+)  # faces -z, the side a lamp shines to
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,7 +49,7 @@ class Prepared:
     object_ids: tuple[str, ...]
     materials: tuple[str, ...]
     material_ids: tuple[str, ...]
-    keep: tuple = field(default=())
+    n_lamps: int
 
 
 class Preparer:
@@ -62,8 +64,15 @@ class Preparer:
         self._filter = gate.inverse_filter()
 
     def prepare(
-        self, document: Document, assets: Assets, *, view: View | None = None, quality: Quality | None = None,
-        width: int | None = None, height: int | None = None, sampling: int = st.MODE_MIS,
+        self,
+        document: Document,
+        assets: Assets,
+        *,
+        view: View | None = None,
+        quality: Quality | None = None,
+        width: int | None = None,
+        height: int | None = None,
+        sampling: int = st.MODE_MIS,
     ) -> Prepared:
         """Return the tables of a document seen through a view.
 
@@ -78,20 +87,26 @@ class Preparer:
         width, height = width or view.width, height or view.height
         groups = document.light_groups
         if len(groups) > MAX_GROUPS:
-            raise NotSupported(f"There are {len(groups)} light groups; {MAX_GROUPS} is the most.",
-                               hint="Put some lights into one group.")
+            raise NotSupported(
+                f"There are {len(groups)} light groups; {MAX_GROUPS} is the most.",
+                hint="Put some lights into one group.",
+            )
         materials = (_GREY, *document.materials)
-        surface = self._keep("materials", (document.materials, groups, assets.images),
-                             lambda: _materials(materials, groups, assets))
+        surface = self._keep(
+            "materials", (document.materials, groups, assets.images), lambda: _materials(materials, groups, assets)
+        )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, _is_clear(m)) for m in document.materials)
-        glow = tuple((m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials
-                     if m.is_emitter)
+        glow = tuple(
+            (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
+        )
         drawn = self._keep("drawn", (document.things, clear, assets.meshes), lambda: _drawn(document, assets))
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: _pack_meshes(drawn.meshes))
         lights = self._keep(
-            "lights", (document.lights, glow, drawn, groups, assets.images),
-            lambda: _lights(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing))
+            "lights",
+            (document.lights, glow, drawn, groups, assets.images),
+            lambda: _lights(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing),
+        )
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
         floats, whole = gate.settings_rows(quality, view.white_luminance)
         whole[st.MODE] = sampling
@@ -100,21 +115,38 @@ class Preparer:
         whole[st.HAS_CLEAR] = drawn.has_clear
         metal, glass = albedo.tables()
         arrays = {
-            **surface, **meshes, **lights.arrays,
+            **surface,
+            **meshes,
+            **lights.arrays,
             "inst_i": np.concatenate([_with_lights(drawn.inst_i, lights.of_instance), lights.lamp_i]),
             "inst_xf": np.concatenate([drawn.inst_xf, lights.lamp_xf]),
             "inst_nm": np.concatenate([drawn.inst_nm, lights.lamp_nm]),
             "top": np.array([stage.address], np.int64),
             "camera": gate.camera_row(view, width, height),
-            "settings_f": floats, "settings_i": whole,
+            "settings_f": floats,
+            "settings_i": whole,
             "start_medium": self._start_media(stage, drawn, view, document),
-            "tab_metal": metal, "tab_glass": glass, "filter_inv": self._filter,
+            "tab_metal": metal,
+            "tab_glass": glass,
+            "filter_inv": self._filter,
         }
         table = pack(SCENE, arrays)
         return Prepared(
-            arrays, table, stage, document, view, quality, width, height, groups,
-            (*drawn.names, *lights.lamp_names), (*drawn.ids, *lights.lamp_ids),
-            tuple(m.name for m in materials), tuple(m.id for m in materials))
+            arrays,
+            table,
+            stage,
+            document,
+            view,
+            quality,
+            width,
+            height,
+            groups,
+            (*drawn.names, *lights.lamp_names),
+            (*drawn.ids, *lights.lamp_ids),
+            tuple(m.name for m in materials),
+            tuple(m.id for m in materials),
+            len(lights.lamp_ids),
+        )
 
     def _keep(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
         kept = self._kept.get(name)
@@ -133,8 +165,9 @@ class Preparer:
                 self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
         shapes = [self._shapes[drawn.meshes[row[0]]] for row in drawn.inst_i]
         shapes += [self._rect if kind == "rect" else self._sphere for kind in lights.lamp_kinds]
-        return Stage(shapes, np.concatenate([drawn.inst_xf, lights.lamp_xf]),
-                     np.concatenate([drawn.masks, lights.lamp_masks]))
+        return Stage(
+            shapes, np.concatenate([drawn.inst_xf, lights.lamp_xf]), np.concatenate([drawn.masks, lights.lamp_masks])
+        )
 
     def _start_media(self, stage: Stage, drawn: "_Drawn", view: View, document: Document) -> np.ndarray:
         """Find which closed media the eye is inside of: leaving hits outnumber entering ones along a ray."""
@@ -197,8 +230,16 @@ def _materials(materials: tuple[Material, ...], groups: tuple[str, ...], assets:
             bind_f.append(row_f)
         thin = _is_clear(material)
         group = material.emission_group or "light"
-        whole.append([first, len(bind_i) - first, material.is_medium, thin, material.precedence,
-                      groups.index(group) if group in groups else 0])
+        whole.append(
+            [
+                first,
+                len(bind_i) - first,
+                material.is_medium,
+                thin,
+                material.precedence,
+                groups.index(group) if group in groups else 0,
+            ]
+        )
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.array(whole, np.int32),
@@ -263,8 +304,16 @@ def _drawn(document: Document, assets: Assets) -> _Drawn:
         names.append(thing.name)
         ids.append(thing.id)
     xf, nm = _matrix_rows(matrices)
-    return _Drawn(meshes, np.array(rows, np.int32).reshape(-1, 4), xf, nm, np.array(masks, np.uint32),
-                  tuple(names), tuple(ids), has_clear)
+    return _Drawn(
+        meshes,
+        np.array(rows, np.int32).reshape(-1, 4),
+        xf,
+        nm,
+        np.array(masks, np.uint32),
+        tuple(names),
+        tuple(ids),
+        has_clear,
+    )
 
 
 def _pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
@@ -276,10 +325,13 @@ def _pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
         return np.concatenate(parts) if parts else np.zeros((1, width), dtype)
 
     return {
-        "verts": joined("vertices", 3, np.float32), "norms": joined("normals", 3, np.float32),
-        "uvs": joined("uvs", 2, np.float32), "tris": joined("triangles", 3, np.uint32),
+        "verts": joined("vertices", 3, np.float32),
+        "norms": joined("normals", 3, np.float32),
+        "uvs": joined("uvs", 2, np.float32),
+        "tris": joined("triangles", 3, np.uint32),
         "mesh_i": np.stack([first_triangle[:-1], first_vertex[:-1]], axis=1).astype(np.int32)
-        if meshes else np.zeros((1, 2), np.int32),
+        if meshes
+        else np.zeros((1, 2), np.int32),
     }
 
 
@@ -302,8 +354,16 @@ class _Lights:
     lamps_key: tuple
 
 
-_KINDS = {"rect": li.RECT, "sphere": li.SPHERE, "point": li.POINT, "spot": li.SPOT, "environment": li.ENVIRONMENT,
-          "dome": li.DOME, "sun": li.SUN, "sky": li.ENVIRONMENT}
+_KINDS = {
+    "rect": li.RECT,
+    "sphere": li.SPHERE,
+    "point": li.POINT,
+    "spot": li.SPOT,
+    "environment": li.ENVIRONMENT,
+    "dome": li.DOME,
+    "sun": li.SUN,
+    "sky": li.ENVIRONMENT,
+}
 
 
 class _Collector:
@@ -340,7 +400,12 @@ class _Collector:
 
 
 def _lights(
-    document: Document, assets: Assets, drawn: _Drawn, meshes: dict, groups: tuple[str, ...], keep: Callable,
+    document: Document,
+    assets: Assets,
+    drawn: _Drawn,
+    meshes: dict,
+    groups: tuple[str, ...],
+    keep: Callable,
     glowing: "dict[tuple, _Glowing]",
 ) -> _Lights:
     got = _Collector(groups, len(drawn.inst_i))
@@ -372,16 +437,19 @@ def _add_near(got: _Collector, light: Light) -> None:
     y = float(strength(light))
     down = -transform((0, 0, 0), light.turn_deg)[:3, 2]
     if light.kind == "rect":
-        corners = np.array([at + a * row[li.X : li.X + 3] + b * row[li.Y : li.Y + 3]
-                            for a in (-1, 1) for b in (-1, 1)], float)
+        corners = np.array(
+            [at + a * row[li.X : li.X + 3] + b * row[li.Y : li.Y + 3] for a in (-1, 1) for b in (-1, 1)], float
+        )
         power = math.pi * y * light.width * light.height
         got.leaf(index, lighttree.Emitter(corners.min(0), corners.max(0), down, 0.0, math.pi / 2, power))
         matrix = transform(light.place, light.turn_deg, (light.width / 2, light.height / 2, 1.0))
         got.lamp(light, index, matrix)
     elif light.kind == "sphere":
         power = 4 * math.pi**2 * light.radius**2 * y
-        got.leaf(index, lighttree.Emitter(at - light.radius, at + light.radius, np.array([0, 0, 1.0]), math.pi,
-                                          math.pi / 2, power))
+        got.leaf(
+            index,
+            lighttree.Emitter(at - light.radius, at + light.radius, np.array([0, 0, 1.0]), math.pi, math.pi / 2, power),
+        )
         got.lamp(light, index, transform(light.place, (0, 0, 0), (light.radius,) * 3))
     elif light.kind == "spot":
         # The tree ranks by what arrives at a point: a spot's narrow beam counts with its intensity.
@@ -464,8 +532,9 @@ def _add_mesh(
         return
     n = len(glowing.rows)
     first = sum(len(r) for r in got.mesh_f)
-    index = got.add(li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n,
-                    instance=instance)
+    index = got.add(
+        li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n, instance=instance
+    )
     got.mesh_f.append(glowing.rows)
     got.mesh_i.append(np.stack([np.arange(n) + meshes["mesh_i"][row[0]][0], np.full(n, row[0])], axis=1))
     got.mesh_cdf.append(glowing.cdf)
@@ -509,11 +578,23 @@ def _finish(got: _Collector, drawn: _Drawn) -> _Lights:
         "env_q": joined(q, np.ones(1, np.float32)),
         "env_alias": joined(alias, np.zeros(1, np.int32)),
         "env_pdf": joined(pdf, np.ones(1, np.float32)),
-        "node_f": node_f, "node_i": node_i,
+        "node_f": node_f,
+        "node_i": node_i,
     }
     kinds = tuple(lamp[0] for lamp in got.lamps)
     masks = np.array([lamp[4] for lamp in got.lamps], np.uint32)
     key = (kinds, xf.tobytes(), masks.tobytes())
-    return _Lights(arrays, len(got.infinite), len(node_i) if got.emitters else 0, got.of_instance,
-                   np.array(lamp_rows, np.int32).reshape(-1, 4), xf, nm, masks, kinds, tuple(names), tuple(ids),
-                   key)
+    return _Lights(
+        arrays,
+        len(got.infinite),
+        len(node_i) if got.emitters else 0,
+        got.of_instance,
+        np.array(lamp_rows, np.int32).reshape(-1, 4),
+        xf,
+        nm,
+        masks,
+        kinds,
+        tuple(names),
+        tuple(ids),
+        key,
+    )

@@ -104,8 +104,16 @@ def pass_targets(limit: int) -> Iterator[int]:
 
 
 def render(
-    prepared: Prepared, film: Film, *, seed: int = 0, threads: int = 0, stop: Stop | None = None, coarse: bool = False,
-    samples: int | None = None, noise: float | None = None, minutes: float | None = None,
+    prepared: Prepared,
+    film: Film,
+    *,
+    seed: int = 0,
+    threads: int = 0,
+    stop: Stop | None = None,
+    coarse: bool = False,
+    samples: int | None = None,
+    noise: float | None = None,
+    minutes: float | None = None,
     region: tuple[int, int, int, int] | None = None,
 ) -> Iterator[Update]:
     """Bring a film up to the quality level's stopping rules, going on from the samples it has.
@@ -205,7 +213,9 @@ class _Job:
         x0, y0, x1, y1 = region or (0, 0, width, height)
         self.tiles = [
             (max(x, x0), max(y, y0), min(x + TILE, x1), min(y + TILE, y1))
-            for y in range(y0 // TILE * TILE, y1, TILE) for x in range(x0 // TILE * TILE, x1, TILE)]
+            for y in range(y0 // TILE * TILE, y1, TILE)
+            for x in range(x0 // TILE * TILE, x1, TILE)
+        ]
         # From the middle outwards: that is where people look first.
         cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
         self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
@@ -219,8 +229,16 @@ class _Job:
         counters = row.view(np.uint32)[244:246]
         counters[:] = 0
         taken = self.kernel(
-            self.prepared.table.ctypes.data, self.film_table.ctypes.data, row.ctypes.data, self.stop.flags.ctypes.data,
-            *tile, target, step, self.seed, 0)
+            self.prepared.table.ctypes.data,
+            self.film_table.ctypes.data,
+            row.ctypes.data,
+            self.stop.flags.ctypes.data,
+            *tile,
+            target,
+            step,
+            self.seed,
+            0,
+        )
         self._rays += int(counters.sum())
         return taken
 

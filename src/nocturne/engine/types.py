@@ -38,7 +38,9 @@ SCENE = (
     Field("tex_i", "i4", (None, 3), "first texel, width, height"),
     Field("tex_f", "f4", (None, 1), "scale of the square-root encoding"),
     Field("texels", "u2", (None, 3), "RGB, encoded as sqrt(value / scale) * 65535"),
-    Field("light_i", "i4", (None, 8), "kind, group, first table entry, entries, instance, tree trail, tree depth, in tree"),
+    Field(
+        "light_i", "i4", (None, 8), "kind, group, first table entry, entries, instance, tree trail, tree depth, in tree"
+    ),
     Field("light_f", "f4", (None, 32), "see Light"),
     Field("infinite", "i4", (None,), "lights at infinity"),
     Field("mesh_light_f", "f4", (None, 12), "world triangles of mesh lights: corner, edge, edge, area, -, -"),
@@ -56,7 +58,9 @@ SCENE = (
     Field("settings_i", "i4", (16,), "depth limits, sampling mode, counts; see Settings"),
     Field("start_medium", "i4", (8,), "count, then materials the camera starts inside"),
     Field("tab_metal", "f4", (32, 32), "GGX directional albedo, F = 1: [roughness, sqrt mu]"),
-    Field("tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, sqrt mu, (all, reflected)]"),
+    Field(
+        "tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, sqrt mu, (all, reflected)]"
+    ),
     Field("filter_inv", "f4", (257,), "inverse of the pixel filter's running sum, pixels"),
 )
 

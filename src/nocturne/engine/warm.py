@@ -87,8 +87,11 @@ def warm() -> Iterator[Update]:
 
 def _start(*parts: str) -> subprocess.Popen:
     return subprocess.Popen(
-        [sys.executable, "-m", "nocturne.engine.warm", *parts], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE,
-        text=True)
+        [sys.executable, "-m", "nocturne.engine.warm", *parts],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
 
 
 if __name__ == "__main__":

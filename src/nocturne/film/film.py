@@ -5,8 +5,14 @@ from dataclasses import dataclass, field
 import numpy as np
 
 PASS_NAMES = (
-    "direct_diffuse", "indirect_diffuse", "direct_reflection", "indirect_reflection",
-    "direct_transmission", "indirect_transmission", "emission", "background",
+    "direct_diffuse",
+    "indirect_diffuse",
+    "direct_reflection",
+    "indirect_reflection",
+    "direct_transmission",
+    "indirect_transmission",
+    "emission",
+    "background",
 )
 _N_GUIDES = 14
 

@@ -31,12 +31,14 @@ def tile_noise(film: Film, white: float, tile: int = 32) -> np.ndarray:
     error = Z_95 * np.sqrt(spread / np.maximum(n, 1)) / (mean + _FLOOR * white)
     height, width = n.shape
     rows, columns = -(-height // tile), -(-width // tile)
-    squares = np.add.reduceat(
-        np.add.reduceat(error**2, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1)
-    counts = np.minimum(tile, height - np.arange(rows) * tile)[:, None] * np.minimum(
-        tile, width - np.arange(columns) * tile)[None, :]
+    squares = np.add.reduceat(np.add.reduceat(error**2, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1)
+    counts = (
+        np.minimum(tile, height - np.arange(rows) * tile)[:, None]
+        * np.minimum(tile, width - np.arange(columns) * tile)[None, :]
+    )
     least = np.minimum.reduceat(
-        np.minimum.reduceat(film.samples, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1)
+        np.minimum.reduceat(film.samples, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1
+    )
     return np.where(least >= 2, np.sqrt(squares / counts), np.inf)
 
 

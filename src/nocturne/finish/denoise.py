@@ -16,8 +16,12 @@ def denoise_picture(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray, 
     """Return (h, w, 3) denoised linear light; `quality` is "fast" or "careful"."""
     try:
         return pyoidn.denoise(
-            np.ascontiguousarray(colour, np.float32), np.ascontiguousarray(np.clip(albedo, 0, 1), np.float32),
-            np.ascontiguousarray(np.clip(normal, -1, 1), np.float32), hdr=True, quality=_QUALITY[quality])
+            np.ascontiguousarray(colour, np.float32),
+            np.ascontiguousarray(np.clip(albedo, 0, 1), np.float32),
+            np.ascontiguousarray(np.clip(normal, -1, 1), np.float32),
+            hdr=True,
+            quality=_QUALITY[quality],
+        )
     except RuntimeError as error:
         raise RenderError("The picture could not be denoised.", hint=str(error)) from error
 

@@ -77,11 +77,18 @@ def _toned(v, contrast, highlights, shadows):
 
 @njit(
     "void(float32[:,:,::1], float32[:,::1], float32[:,:,:,::1], float32[::1], float32[:,::1], float32[::1],"
-    " float32[:,:,::1], int32[:,:,::1], int64, int64, int64, int64)", **_OPTIONS
+    " float32[:,:,::1], int32[:,:,::1], int64, int64, int64, int64)",
+    **_OPTIONS,
 )
 def _develop_rows(linear, matrix, table, settings, to_display, encoding, out, bits, y0, y1, width, height):
     """`bits` is `out` seen as int32: exposed light passes through it to become a place in the table."""
-    contrast, highlights, shadows, saturation, vignette = settings[0], settings[1], settings[2], settings[3], settings[4]
+    contrast, highlights, shadows, saturation, vignette = (
+        settings[0],
+        settings[1],
+        settings[2],
+        settings[3],
+        settings[4],
+    )
     shaped = contrast != np.float32(1) or highlights != np.float32(0) or shadows != np.float32(0)
     low = np.float32(LUT_LOW)
     high = np.float32(LUT_HIGH * 0.9999)
@@ -166,8 +173,11 @@ def _develop_rows(linear, matrix, table, settings, to_display, encoding, out, bi
             w2 = middle - last
             for c in range(3):
                 out[y, x, c] = (
-                    w0 * table[i, j, k2, c] + w1 * table[i1, j1, k1, c] + w2 * table[i3, j3, k3, c]
-                    + last * table[i + 1, j + 1, k2 + 1, c])
+                    w0 * table[i, j, k2, c]
+                    + w1 * table[i1, j1, k1, c]
+                    + w2 * table[i3, j3, k3, c]
+                    + last * table[i + 1, j + 1, k2 + 1, c]
+                )
 
 
 @njit("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)", **_OPTIONS)

@@ -27,8 +27,11 @@ def replacing(path: Path | str) -> Iterator[Path]:
         yield temporary
         os.replace(temporary, path)
     except OSError as error:
-        raise FileError(path, f"it could not be written ({error.strerror or error}).",
-                        hint="Is the disk full, or the folder read-only?") from error
+        raise FileError(
+            path,
+            f"it could not be written ({error.strerror or error}).",
+            hint="Is the disk full, or the folder read-only?",
+        ) from error
     finally:
         temporary.unlink(missing_ok=True)
 

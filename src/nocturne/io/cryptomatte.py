@@ -66,13 +66,19 @@ def layers(
     share = np.where(known, share, np.float32(0))
     channels = {}
     for k in range(3):
-        for letter, array in (("R", value[..., 2 * k]), ("G", share[..., 2 * k]),
-                              ("B", value[..., 2 * k + 1]), ("A", share[..., 2 * k + 1])):
+        for letter, array in (
+            ("R", value[..., 2 * k]),
+            ("G", share[..., 2 * k]),
+            ("B", value[..., 2 * k + 1]),
+            ("A", share[..., 2 * k + 1]),
+        ):
             channels[f"{layer}{k:02d}.{letter}"] = np.ascontiguousarray(array)
     key = f"{murmur3(layer):08x}"[:7]
     manifest = {name: f"{id_bits(name):08x}" for name in names}
     metadata = {
-        f"cryptomatte/{key}/name": layer, f"cryptomatte/{key}/hash": "MurmurHash3_32",
-        f"cryptomatte/{key}/conversion": "uint32_to_float32", f"cryptomatte/{key}/manifest": json.dumps(manifest),
+        f"cryptomatte/{key}/name": layer,
+        f"cryptomatte/{key}/hash": "MurmurHash3_32",
+        f"cryptomatte/{key}/conversion": "uint32_to_float32",
+        f"cryptomatte/{key}/manifest": json.dumps(manifest),
     }
     return channels, metadata

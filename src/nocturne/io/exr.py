@@ -63,8 +63,15 @@ def channels_of(film: Film, *, denoised: np.ndarray | None = None, cues: tuple[C
 
 
 def write_film(
-    path: Path | str, film: Film, document: Document, *, seed: int = 0, view: str = "", quality: str = "",
-    denoised: np.ndarray | None = None, cues: tuple[Cue, ...] = (),
+    path: Path | str,
+    film: Film,
+    document: Document,
+    *,
+    seed: int = 0,
+    view: str = "",
+    quality: str = "",
+    denoised: np.ndarray | None = None,
+    cues: tuple[Cue, ...] = (),
 ) -> None:
     """Write everything a film holds, 32-bit float, ZIP, with document, settings and desk as metadata.
 
@@ -75,19 +82,27 @@ def write_film(
     """
     channels, metadata = channels_of(film, denoised=denoised, cues=cues)
     header = {
-        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "chromaticities": _CHROMATICITIES,
-        "software": f"Nocturne {__version__}", "nocturne/document": document.model_dump_json(),
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": _CHROMATICITIES,
+        "software": f"Nocturne {__version__}",
+        "nocturne/document": document.model_dump_json(),
         "nocturne/desk": json.dumps([strip.model_dump() for strip in document.desk]),
-        "nocturne/groups": json.dumps(list(film.group_names)), "nocturne/view": view or document.view.name,
-        "nocturne/quality": quality or document.quality.name, "nocturne/seed": str(seed),
-        "nocturne/samples": f"{film.mean_samples:.2f}", "nocturne/seconds": f"{film.seconds:.2f}", **metadata,
+        "nocturne/groups": json.dumps(list(film.group_names)),
+        "nocturne/view": view or document.view.name,
+        "nocturne/quality": quality or document.quality.name,
+        "nocturne/seed": str(seed),
+        "nocturne/samples": f"{film.mean_samples:.2f}",
+        "nocturne/seconds": f"{film.seconds:.2f}",
+        **metadata,
     }
     with replacing(path) as temporary:
         try:
             OpenEXR.File(header, channels).write(str(temporary))
         except (RuntimeError, ValueError) as error:
-            raise BadFile(path, f"it could not be written ({error}).",
-                          hint="Is the disk full, or the folder read-only?") from error
+            raise BadFile(
+                path, f"it could not be written ({error}).", hint="Is the disk full, or the folder read-only?"
+            ) from error
 
 
 def read_header(path: Path | str) -> tuple[Mapping, list[str], tuple[int, int]]:
@@ -108,5 +123,8 @@ def read_header(path: Path | str) -> tuple[Mapping, list[str], tuple[int, int]]:
             low, high = header["dataWindow"]
             return header, names, (int(high[0] - low[0]) + 1, int(high[1] - low[1]) + 1)
     except (RuntimeError, ValueError, KeyError, TypeError) as error:
-        raise BadFile(path, f"it is not a readable EXR ({str(error).splitlines()[0]}).",
-                      hint="Export it again from where it came.") from error
+        raise BadFile(
+            path,
+            f"it is not a readable EXR ({str(error).splitlines()[0]}).",
+            hint="Export it again from where it came.",
+        ) from error

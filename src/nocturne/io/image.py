@@ -42,8 +42,12 @@ def describe(path: Path) -> dict:
     reader = open_picture(path)
     spec = reader.spec()
     out = {
-        "kind": "picture", "width": spec.width, "height": spec.height, "channels": list(spec.channelnames),
-        "type": str(spec.format), "metadata": {a.name: a.value for a in spec.extra_attribs if _is_plain(a.value)},
+        "kind": "picture",
+        "width": spec.width,
+        "height": spec.height,
+        "channels": list(spec.channelnames),
+        "type": str(spec.format),
+        "metadata": {a.name: a.value for a in spec.extra_attribs if _is_plain(a.value)},
     }
     reader.close()
     return out
@@ -71,8 +75,11 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     message = reader.geterror()
     reader.close()
     if pixels is None:
-        raise BadFile(path, f"its pixels cannot be read ({(message or _reason()).strip().splitlines()[0]}).",
-                      hint="Export it again from where it came.")
+        raise BadFile(
+            path,
+            f"its pixels cannot be read ({(message or _reason()).strip().splitlines()[0]}).",
+            hint="Export it again from where it came.",
+        )
     pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, -1)
     if pixels.shape[2] < 3:
         pixels = np.repeat(pixels[..., :1], 3, axis=2)

@@ -15,8 +15,21 @@ from nocturne.scene.shapes import Mesh, smooth_normals
 READS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 # What the library is known to let through when a file is damaged.
 _DAMAGE = (
-    ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError, MemoryError, OSError, AssertionError,
-    RecursionError, NotImplementedError, StopIteration, ZeroDivisionError, struct.error, zlib.error,
+    ValueError,
+    KeyError,
+    IndexError,
+    TypeError,
+    AttributeError,
+    OverflowError,
+    MemoryError,
+    OSError,
+    AssertionError,
+    RecursionError,
+    NotImplementedError,
+    StopIteration,
+    ZeroDivisionError,
+    struct.error,
+    zlib.error,
 )
 _LARGEST_BYTES = 4 << 30
 _Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1.0]])
@@ -57,8 +70,11 @@ def read(path: Path | str) -> list[Part]:
             if isinstance(geometry, trimesh.Trimesh) and len(geometry.faces):
                 parts.append(Part(str(node), to_mesh(geometry), turn @ np.asarray(matrix, float)))
     except _DAMAGE as error:
-        raise BadFile(path, f"it is damaged ({type(error).__name__}: {str(error)[:120]}).",
-                      hint="Export it again from where it came.") from error
+        raise BadFile(
+            path,
+            f"it is damaged ({type(error).__name__}: {str(error)[:120]}).",
+            hint="Export it again from where it came.",
+        ) from error
     if not parts:
         raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
     return parts
@@ -83,8 +99,13 @@ def write_glb(path: Path | str, meshes: dict[str, Mesh]) -> None:
     back = np.linalg.inv(_Y_UP_TO_Z_UP)
     for name, mesh in meshes.items():
         geometry = trimesh.Trimesh(
-            mesh.vertices, mesh.triangles, vertex_normals=mesh.normals, process=False, validate=False,
-            visual=trimesh.visual.TextureVisuals(uv=mesh.uvs, material=trimesh.visual.material.PBRMaterial()))
+            mesh.vertices,
+            mesh.triangles,
+            vertex_normals=mesh.normals,
+            process=False,
+            validate=False,
+            visual=trimesh.visual.TextureVisuals(uv=mesh.uvs, material=trimesh.visual.material.PBRMaterial()),
+        )
         scene.add_geometry(geometry, node_name=name, geom_name=name, transform=back)
     with replacing(path) as temporary:
         temporary.write_bytes(trimesh.exchange.gltf.export_glb(scene, include_normals=True))

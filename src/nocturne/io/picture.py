@@ -39,5 +39,8 @@ def write(path: Path | str, shown: np.ndarray, *, bits: int = 8, metadata: dict[
         ok = ok and writer.close()
         if not ok:
             reason = (writer.geterror() if writer is not None else oiio.geterror()).strip()
-            raise BadFile(path, f"it could not be written ({reason or 'unknown reason'}).",
-                          hint="Is the disk full, or the folder read-only?")
+            raise BadFile(
+                path,
+                f"it could not be written ({reason or 'unknown reason'}).",
+                hint="Is the disk full, or the folder read-only?",
+            )

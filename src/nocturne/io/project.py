@@ -57,22 +57,28 @@ def read_document(path: Path | str) -> Document:
     try:
         raw = json.loads(path.read_text(encoding="utf-8"))
     except (ValueError, RecursionError) as error:
-        raise BadFile(path, f"it is not readable JSON ({str(error)[:120]}).",
-                      hint="Restore it from a backup or an export.") from error
+        raise BadFile(
+            path, f"it is not readable JSON ({str(error)[:120]}).", hint="Restore it from a backup or an export."
+        ) from error
     except OSError as error:
         raise FileError(path, f"it cannot be read ({error.strerror}).") from error
     if not isinstance(raw, dict) or raw.get("format") != "nocturne-project":
         raise BadFile(path, "it is not a Nocturne project.", hint="Projects say “format”: “nocturne-project”.")
     version = raw.get("version")
     if isinstance(version, int) and version > FORMAT_VERSION:
-        raise NewerVersion(path, f"it was written by a newer Nocturne (format {version}, this one reads "
-                           f"{FORMAT_VERSION}).", hint="Update Nocturne to open it.")
+        raise NewerVersion(
+            path,
+            f"it was written by a newer Nocturne (format {version}, this one reads {FORMAT_VERSION}).",
+            hint="Update Nocturne to open it.",
+        )
     try:
         return Document.model_validate(raw)
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(part) for part in first["loc"])
-        raise BadFile(path, f"{where or 'document'}: {first['msg']}.", hint="Correct that value in the file.") from error
+        raise BadFile(
+            path, f"{where or 'document'}: {first['msg']}.", hint="Correct that value in the file."
+        ) from error
 
 
 def save_document(path: Path | str, document: Document) -> Path:
@@ -149,7 +155,9 @@ def _joined(meshes: list[Mesh]) -> Mesh:
     return Mesh(
         np.concatenate([m.vertices for m in meshes]),
         np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
-        np.concatenate([m.normals for m in meshes]), np.concatenate([m.uvs for m in meshes]))
+        np.concatenate([m.normals for m in meshes]),
+        np.concatenate([m.uvs for m in meshes]),
+    )
 
 
 def load(path: Path | str) -> Iterator[Update]:

@@ -38,20 +38,33 @@ def describe(path: Path | str) -> dict:
 def _project(path: Path) -> dict:
     document = project.read_document(path)
     return {
-        "kind": "project", "name": document.name, "version": document.version, "things": len(document.things),
-        "materials": [m.name for m in document.materials], "lights": [light.name for light in document.lights],
-        "light_groups": list(document.light_groups), "views": [v.name for v in document.views],
-        "cues": [c.name for c in document.cues], "qualities": [q.name for q in document.qualities],
+        "kind": "project",
+        "name": document.name,
+        "version": document.version,
+        "things": len(document.things),
+        "materials": [m.name for m in document.materials],
+        "lights": [light.name for light in document.lights],
+        "light_groups": list(document.light_groups),
+        "views": [v.name for v in document.views],
+        "cues": [c.name for c in document.cues],
+        "qualities": [q.name for q in document.qualities],
     }
 
 
 def _model(path: Path) -> dict:
     parts = model.read(path)
     return {
-        "kind": "model", "parts": [
-            {"name": p.name, "triangles": len(p.mesh.triangles), "vertices": len(p.mesh.vertices),
-             "size_m": [round(float(v), 4) for v in p.mesh.bounds[1] - p.mesh.bounds[0]],
-             "has_uvs": bool(p.mesh.uvs.any())} for p in parts],
+        "kind": "model",
+        "parts": [
+            {
+                "name": p.name,
+                "triangles": len(p.mesh.triangles),
+                "vertices": len(p.mesh.vertices),
+                "size_m": [round(float(v), 4) for v in p.mesh.bounds[1] - p.mesh.bounds[0]],
+                "has_uvs": bool(p.mesh.uvs.any()),
+            }
+            for p in parts
+        ],
         "triangles": sum(len(p.mesh.triangles) for p in parts),
     }
 
@@ -59,7 +72,16 @@ def _model(path: Path) -> dict:
 def _exr(path: Path) -> dict:
     header, names, (width, height) = exr.read_header(path)
     layers = list(dict.fromkeys(name.rpartition(".")[0] or "beauty" for name in names))
-    kept = {key: value for key, value in header.items()
-            if key.startswith("nocturne/") and key != "nocturne/document" and isinstance(value, str)}
-    return {"kind": "picture", "width": width, "height": height, "layers": layers, "channels": len(names),
-            "metadata": kept}
+    kept = {
+        key: value
+        for key, value in header.items()
+        if key.startswith("nocturne/") and key != "nocturne/document" and isinstance(value, str)
+    }
+    return {
+        "kind": "picture",
+        "width": width,
+        "height": height,
+        "layers": layers,
+        "channels": len(names),
+        "metadata": kept,
+    }

@@ -11,21 +11,49 @@ class View(Model):
     id: str
     name: str = described("View", "Name", kind="text")
     eye: Vector = described((2.0, -3.0, 1.6), "Eye", "Where the camera stands.", kind="lengths", unit="m")
-    target: Vector = described((0.0, 0.0, 0.8), "Aim", "The point in the middle of the picture.", kind="lengths", unit="m")
+    target: Vector = described(
+        (0.0, 0.0, 0.8), "Aim", "The point in the middle of the picture.", kind="lengths", unit="m"
+    )
     roll_deg: float = described(0.0, "Roll", "Tilts the horizon.", unit="°", low=-180, high=180)
-    focal_mm: float = described(35.0, "Focal length", "24 mm: wide. 50 mm: natural. 85 mm: portrait.", unit="mm",
-                                low=4, high=1200, soft_high=200, log=True)
+    focal_mm: float = described(
+        35.0,
+        "Focal length",
+        "24 mm: wide. 50 mm: natural. 85 mm: portrait.",
+        unit="mm",
+        low=4,
+        high=1200,
+        soft_high=200,
+        log=True,
+    )
     sensor_mm: float = described(36.0, "Sensor width", "36 mm is full frame.", unit="mm", low=1, high=200)
     shift_x: float = described(0.0, "Shift across", "Moves the picture without turning the camera.", low=-2, high=2)
     shift_y: float = described(0.0, "Shift up", "Moves the picture up and keeps verticals upright.", low=-2, high=2)
     iso: float = described(100.0, "ISO", "Twice the value: one stop brighter.", low=1, high=1e6, log=True)
-    shutter_s: float = described(1 / 60, "Shutter", "Twice the time: one stop brighter.", kind="shutter", unit="s",
-                                 low=1e-6, high=3600, log=True)
-    f_number: float = described(4.0, "f-number", "A smaller one is brighter, and sharp over less depth.", unit="f/",
-                                kind="fnumber", low=0.5, high=128, log=True)
-    white_k: float = described(6000.0, "White balance", "Light of this temperature looks neutral.", unit="K", low=1500,
-                               high=25000, soft_high=12000)
-    depth_of_field: bool = described(False, "Depth of field", "Blur what is out of focus, by the f-number.", kind="switch")
+    shutter_s: float = described(
+        1 / 60, "Shutter", "Twice the time: one stop brighter.", kind="shutter", unit="s", low=1e-6, high=3600, log=True
+    )
+    f_number: float = described(
+        4.0,
+        "f-number",
+        "A smaller one is brighter, and sharp over less depth.",
+        unit="f/",
+        kind="fnumber",
+        low=0.5,
+        high=128,
+        log=True,
+    )
+    white_k: float = described(
+        6000.0,
+        "White balance",
+        "Light of this temperature looks neutral.",
+        unit="K",
+        low=1500,
+        high=25000,
+        soft_high=12000,
+    )
+    depth_of_field: bool = described(
+        False, "Depth of field", "Blur what is out of focus, by the f-number.", kind="switch"
+    )
     focus_m: float = described(3.0, "Focus distance", "Pick it in the picture.", unit="m", low=0.01, high=1e5, log=True)
     width: int = described(1280, "Width", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)
     height: int = described(720, "Height", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)

@@ -9,7 +9,9 @@ class Strip(Model):
     """The fader of one light group."""
 
     group: str
-    stops: float = described(0.0, "Fader", "Each stop doubles or halves the group's light.", unit="stop", low=-12, high=12)
+    stops: float = described(
+        0.0, "Fader", "Each stop doubles or halves the group's light.", unit="stop", low=-12, high=12
+    )
     on: bool = described(True, "Power", "Whether the group is in the picture.", kind="switch")
     solo: bool = described(False, "Solo", "Show only groups that are soloed.", kind="switch")
     tint: Colour = described((1.0, 1.0, 1.0), "Tint", "Colours the group's light.", kind="colour")

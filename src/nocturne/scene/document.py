@@ -119,6 +119,32 @@ class Document(Model):
         return found
 
 
+def render_key(document: Document) -> tuple:
+    """Return what decides the film; documents with equal keys differ only in exposure, desk and finish."""
+    view = document.view
+    lens = (
+        view.eye,
+        view.target,
+        view.roll_deg,
+        view.focal_mm,
+        view.sensor_mm,
+        view.shift_x,
+        view.shift_y,
+        view.width / view.height,
+        view.depth_of_field and (view.f_number, view.focus_m),
+    )
+    quality = document.quality
+    paths = (
+        quality.diffuse_bounces,
+        quality.reflections,
+        quality.transmissions,
+        quality.bounces,
+        quality.clamp,
+        quality.regularise,
+    )
+    return document.things, document.materials, document.lights, document.light_groups, lens, paths
+
+
 def free_id(document: Document, part: str, stem: str) -> str:
     """Return an id that no item of the part has."""
     n = 1

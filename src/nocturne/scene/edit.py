@@ -116,7 +116,8 @@ def rename_group(document: Document, old: str, new: str) -> Document:
     if new in document.light_groups:
         raise SceneError(f"There is a light group “{new}” already.", where="groups", hint="Take another name.")
     cues = tuple(
-        changed(c, strips=tuple(changed(s, group=new) if s.group == old else s for s in c.strips)) for c in document.cues
+        changed(c, strips=tuple(changed(s, group=new) if s.group == old else s for s in c.strips))
+        for c in document.cues
     )
     return changed(
         document,

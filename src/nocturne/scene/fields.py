@@ -36,8 +36,16 @@ class Description:
 
 
 def described(
-    default: Any, label: str, help: str = "", *, kind: str = "number", unit: str = "", low: float | None = None,
-    high: float | None = None, soft_high: float | None = None, log: bool = False,
+    default: Any,
+    label: str,
+    help: str = "",
+    *,
+    kind: str = "number",
+    unit: str = "",
+    low: float | None = None,
+    high: float | None = None,
+    soft_high: float | None = None,
+    log: bool = False,
     choices: tuple[tuple[str, str], ...] = (),
 ) -> Any:
     """Return a pydantic field with a description for editors.
@@ -45,9 +53,14 @@ def described(
     kind: number, whole, colour, vector, lengths, angles, switch, choice, text, file, hidden.
     """
     extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices)}
-    limits = {} if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch") else {
-        "ge": low, "le": high}
-    return Field(default, title=label, description=help, json_schema_extra={**extra, "low": low, "high": high}, **limits)
+    limits = (
+        {}
+        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch")
+        else {"ge": low, "le": high}
+    )
+    return Field(
+        default, title=label, description=help, json_schema_extra={**extra, "low": low, "high": high}, **limits
+    )
 
 
 def descriptions(model: type[Model]) -> dict[str, Description]:
@@ -58,7 +71,16 @@ def descriptions(model: type[Model]) -> dict[str, Description]:
         if not isinstance(extra, dict) or extra["kind"] == "hidden":
             continue
         found[name] = Description(
-            name, info.title or name, extra["kind"], extra["unit"], extra["low"], extra["high"], extra["soft_high"],
-            extra["log"], tuple(tuple(c) for c in extra["choices"]), info.default, info.description or "",
+            name,
+            info.title or name,
+            extra["kind"],
+            extra["unit"],
+            extra["low"],
+            extra["high"],
+            extra["soft_high"],
+            extra["log"],
+            tuple(tuple(c) for c in extra["choices"]),
+            info.default,
+            info.description or "",
         )
     return found

@@ -14,12 +14,24 @@ KINDS = ("rect", "sphere", "spot", "point", "environment", "dome", "sun", "sky")
 INFINITE = ("environment", "dome", "sun", "sky")
 # Which units a light's power can be given in; the first is the default.
 UNITS = {
-    "rect": ("lm", "W", "nit", "cd"), "sphere": ("lm", "W", "nit", "cd"), "spot": ("cd", "lm", "W"),
-    "point": ("lm", "W", "cd"), "environment": ("nit",), "dome": ("nit", "lx"), "sun": ("x", "lx"), "sky": ("x",),
+    "rect": ("lm", "W", "nit", "cd"),
+    "sphere": ("lm", "W", "nit", "cd"),
+    "spot": ("cd", "lm", "W"),
+    "point": ("lm", "W", "cd"),
+    "environment": ("nit",),
+    "dome": ("nit", "lx"),
+    "sun": ("x", "lx"),
+    "sky": ("x",),
 }
 KIND_NAMES = {
-    "rect": "Area light", "sphere": "Sphere light", "spot": "Spot light", "point": "Point light",
-    "environment": "Environment", "dome": "Dome", "sun": "Sun", "sky": "Sky",
+    "rect": "Area light",
+    "sphere": "Sphere light",
+    "spot": "Spot light",
+    "point": "Point light",
+    "environment": "Environment",
+    "dome": "Dome",
+    "sun": "Sun",
+    "sky": "Sky",
 }
 
 
@@ -32,38 +44,76 @@ class Light(Model):
     group: str = described("light", "Light group", "The fader of the light desk it belongs to.", kind="group")
     on: bool = described(True, "On", "Whether it shines.", kind="switch")
     power: float = described(
-        800.0, "Power", "800 lm: a bright household bulb. 1,600 cd/m²: a paper lantern.", kind="power", low=0,
-        high=1e12, log=True)
+        800.0,
+        "Power",
+        "800 lm: a bright household bulb. 1,600 cd/m²: a paper lantern.",
+        kind="power",
+        low=0,
+        high=1e12,
+        log=True,
+    )
     unit: Literal["W", "lm", "cd", "nit", "lx", "x"] = described(
-        "lm", "Power in", "Watts are turned into lumens by the efficacy.", kind="unit")
+        "lm", "Power in", "Watts are turned into lumens by the efficacy.", kind="unit"
+    )
     efficacy: float = described(
-        15.0, "Efficacy", "Lumens for each watt: incandescent 15, halogen 20, LED 100, perfect green 683.", unit="lm/W",
-        low=0.1, high=683, log=True)
+        15.0,
+        "Efficacy",
+        "Lumens for each watt: incandescent 15, halogen 20, LED 100, perfect green 683.",
+        unit="lm/W",
+        low=0.1,
+        high=683,
+        log=True,
+    )
     colour_from: Literal["kelvin", "colour"] = described(
-        "kelvin", "Colour from", "Temperature, or any colour; the brightness stays.", kind="choice",
-        choices=(("kelvin", "Kelvin"), ("colour", "Colour")))
-    kelvin: float = described(3000.0, "Temperature", "Candle 1,900 K; bulb 2,800 K; noon 5,500 K; blue sky 10,000 K.",
-                              unit="K", low=800, high=40000, soft_high=12000)
+        "kelvin",
+        "Colour from",
+        "Temperature, or any colour; the brightness stays.",
+        kind="choice",
+        choices=(("kelvin", "Kelvin"), ("colour", "Colour")),
+    )
+    kelvin: float = described(
+        3000.0,
+        "Temperature",
+        "Candle 1,900 K; bulb 2,800 K; noon 5,500 K; blue sky 10,000 K.",
+        unit="K",
+        low=800,
+        high=40000,
+        soft_high=12000,
+    )
     colour: Colour = described((1.0, 1.0, 1.0), "Colour", "Only hue and saturation count.", kind="colour")
     place: Vector = described((0.0, 0.0, 2.0), "Place", "Centre, in the set.", kind="lengths", unit="m")
     turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
-    width: float = described(0.5, "Width", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4, log=True)
-    height: float = described(0.5, "Height", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4,
-                              log=True)
-    radius: float = described(0.05, "Radius", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4,
-                              log=True)
-    inner_deg: float = described(20.0, "Inner angle", "Full brightness within this angle from the axis.", unit="°",
-                                 low=0, high=89)
-    outer_deg: float = described(35.0, "Outer angle", "Dark beyond this angle from the axis.", unit="°", low=0.1,
-                                 high=90)
+    width: float = described(
+        0.5, "Width", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4, log=True
+    )
+    height: float = described(
+        0.5, "Height", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4, log=True
+    )
+    radius: float = described(
+        0.05, "Radius", "A larger source gives softer shadows.", unit="m", low=1e-4, high=1e4, log=True
+    )
+    inner_deg: float = described(
+        20.0, "Inner angle", "Full brightness within this angle from the axis.", unit="°", low=0, high=89
+    )
+    outer_deg: float = described(
+        35.0, "Outer angle", "Dark beyond this angle from the axis.", unit="°", low=0.1, high=90
+    )
     image: str = described("", "Picture", "Latitude-longitude picture, EXR or HDR.", kind="file")
-    azimuth_deg: float = described(0.0, "Direction", "Where the sun stands, or how far the picture is turned; "
-                                   "from x towards y.", unit="°", low=-360, high=360)
-    elevation_deg: float = described(30.0, "Elevation", "Height of the sun above the horizon.", unit="°", low=0.5,
-                                     high=90)
+    azimuth_deg: float = described(
+        0.0,
+        "Direction",
+        "Where the sun stands, or how far the picture is turned; from x towards y.",
+        unit="°",
+        low=-360,
+        high=360,
+    )
+    elevation_deg: float = described(
+        30.0, "Elevation", "Height of the sun above the horizon.", unit="°", low=0.5, high=90
+    )
     turbidity: float = described(3.0, "Turbidity", "2: very clear. 4: light haze. 10: hazy.", low=1.8, high=10)
-    ground: float = described(0.2, "Ground albedo", "How much light the ground below the horizon sends back.", low=0,
-                              high=1)
+    ground: float = described(
+        0.2, "Ground albedo", "How much light the ground below the horizon sends back.", low=0, high=1
+    )
     visible: bool = described(True, "Seen by camera", "Whether the camera sees the source itself.", kind="switch")
 
     @property
@@ -120,11 +170,13 @@ def strength(light: Light) -> float:
     References
     ----------
     Lambertian emitter: flux = pi * area * luminance; CIE S 017 for the units.
-    """  # noqa: D205
+    """
     if light.unit not in UNITS[light.kind]:
         raise SceneError(
             f"“{light.name}” gives its power in {light.unit}, which a {KIND_NAMES[light.kind].lower()} does not have.",
-            where=f"lights/{light.id}/unit", hint=f"Use {' or '.join(UNITS[light.kind])}.")
+            where=f"lights/{light.id}/unit",
+            hint=f"Use {' or '.join(UNITS[light.kind])}.",
+        )
     flux = light.power * light.efficacy if light.unit == "W" else light.power
     if light.kind in ("rect", "sphere"):
         area = emitting_area(light)

@@ -7,24 +7,45 @@ from pydantic import model_validator
 from nocturne.scene.fields import Colour, Model, described
 
 TEXTURED = (
-    "base_color", "base_metalness", "specular_roughness", "specular_color", "specular_weight", "transmission_weight",
-    "transmission_color", "coat_weight", "coat_color", "coat_roughness", "emission_color", "geometry_normal",
+    "base_color",
+    "base_metalness",
+    "specular_roughness",
+    "specular_color",
+    "specular_weight",
+    "transmission_weight",
+    "transmission_color",
+    "coat_weight",
+    "coat_color",
+    "coat_roughness",
+    "emission_color",
+    "geometry_normal",
 )
 
 
 class Texture(Model):
     """A picture that drives one parameter of a material."""
 
-    parameter: str = described("base_color", "Drives", "The parameter this picture replaces.", kind="choice",
-                               choices=tuple((name, name) for name in TEXTURED))
+    parameter: str = described(
+        "base_color",
+        "Drives",
+        "The parameter this picture replaces.",
+        kind="choice",
+        choices=tuple((name, name) for name in TEXTURED),
+    )
     path: str = described("", "Picture", "Relative to the project.", kind="file")
     space: Literal["colour", "data"] = described(
-        "colour", "Read as", "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals.",
-        kind="choice", choices=(("colour", "Colour"), ("data", "Data")))
-    repeat: tuple[float, float] = described((1.0, 1.0), "Repeats", "How often the picture repeats across the UVs.",
-                                            kind="vector")
-    offset: tuple[float, float] = described((0.0, 0.0), "Offset", "Moves the picture, in parts of its size.",
-                                            kind="vector")
+        "colour",
+        "Read as",
+        "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals.",
+        kind="choice",
+        choices=(("colour", "Colour"), ("data", "Data")),
+    )
+    repeat: tuple[float, float] = described(
+        (1.0, 1.0), "Repeats", "How often the picture repeats across the UVs.", kind="vector"
+    )
+    offset: tuple[float, float] = described(
+        (0.0, 0.0), "Offset", "Moves the picture, in parts of its size.", kind="vector"
+    )
     turn_deg: float = described(0.0, "Turn", "Turns the picture about its corner.", unit="°", low=-360, high=360)
     amount: float = described(1.0, "Amount", "Strength of a normal map.", low=0, high=4)
 
@@ -40,44 +61,72 @@ class Material(Model):
 
     id: str
     name: str = described("Material", "Name", kind="text")
-    base_color: Colour = described((0.6, 0.6, 0.6), "Base colour",
-                                   "Colour of the surface, or of the metal face on.", kind="colour")
+    base_color: Colour = described(
+        (0.6, 0.6, 0.6), "Base colour", "Colour of the surface, or of the metal face on.", kind="colour"
+    )
     base_metalness: float = described(0.0, "Metalness", "0: plastic, wood, stone. 1: metal.", low=0, high=1)
-    specular_weight: float = described(1.0, "Specular", "Strength of the reflection; 1 is what the IOR gives.",
-                                       low=0, high=1)
-    specular_color: Colour = described((1.0, 1.0, 1.0), "Edge colour",
-                                       "Colour of the reflection; on metals, towards grazing angles.", kind="colour")
+    specular_weight: float = described(
+        1.0, "Specular", "Strength of the reflection; 1 is what the IOR gives.", low=0, high=1
+    )
+    specular_color: Colour = described(
+        (1.0, 1.0, 1.0), "Edge colour", "Colour of the reflection; on metals, towards grazing angles.", kind="colour"
+    )
     specular_roughness: float = described(0.35, "Roughness", "0: mirror. 0.3: satin. 1: chalk.", low=0, high=1)
-    specular_ior: float = described(1.5, "IOR", "Refractive index: water 1.33, glass 1.52, diamond 2.42.",
-                                    low=1.0, high=3.0)
+    specular_ior: float = described(
+        1.5, "IOR", "Refractive index: water 1.33, glass 1.52, diamond 2.42.", low=1.0, high=3.0
+    )
     metal_from: Literal["colour", "nk"] = described(
-        "colour", "Metal from", "Base and edge colour, or measured n and k.", kind="choice",
-        choices=(("colour", "Colours"), ("nk", "n and k")))
+        "colour",
+        "Metal from",
+        "Base and edge colour, or measured n and k.",
+        kind="choice",
+        choices=(("colour", "Colours"), ("nk", "n and k")),
+    )
     metal_n: Colour = described((0.2, 0.9, 1.1), "n", "Real index at 630, 532 and 465 nm.", kind="vector")
     metal_k: Colour = described((3.9, 2.5, 2.2), "k", "Extinction at 630, 532 and 465 nm.", kind="vector")
     transmission_weight: float = described(0.0, "Transmission", "1: clear glass or liquid.", low=0, high=1)
-    transmission_color: Colour = described((1.0, 1.0, 1.0), "Transmission colour",
-                                           "What is left of white light after the depth.", kind="colour")
+    transmission_color: Colour = described(
+        (1.0, 1.0, 1.0), "Transmission colour", "What is left of white light after the depth.", kind="colour"
+    )
     transmission_depth: float = described(
-        0.0, "Depth", "Thickness that gives the transmission colour; 0 tints the surface only.",
-        unit="m", low=0, high=1000, soft_high=0.2)
+        0.0,
+        "Depth",
+        "Thickness that gives the transmission colour; 0 tints the surface only.",
+        unit="m",
+        low=0,
+        high=1000,
+        soft_high=0.2,
+    )
     geometry_thin_walled: bool = described(
-        False, "Thin-walled", "A sheet without an inside, such as a window pane or a bell jar: light passes straight.",
-        kind="switch")
-    precedence: int = described(0, "Precedence", "Where closed shapes overlap, the highest exists.", kind="whole",
-                                low=-100, high=100)
+        False,
+        "Thin-walled",
+        "A sheet without an inside, such as a window pane or a bell jar: light passes straight.",
+        kind="switch",
+    )
+    precedence: int = described(
+        0, "Precedence", "Where closed shapes overlap, the highest exists.", kind="whole", low=-100, high=100
+    )
     coat_weight: float = described(0.0, "Coat", "A clear layer of lacquer over all.", low=0, high=1)
     coat_color: Colour = described((1.0, 1.0, 1.0), "Coat colour", "Tint of the lacquer.", kind="colour")
     coat_roughness: float = described(0.0, "Coat roughness", "0: wet gloss. 0.3: satin varnish.", low=0, high=1)
     coat_ior: float = described(1.6, "Coat IOR", "Lacquer 1.5 to 1.6.", low=1.0, high=3.0)
-    coat_darkening: float = described(1.0, "Coat darkening", "How much the coat deepens what lies under it.",
-                                      low=0, high=1)
+    coat_darkening: float = described(
+        1.0, "Coat darkening", "How much the coat deepens what lies under it.", low=0, high=1
+    )
     emission_luminance: float = described(
-        0.0, "Emission", "Luminance: candle flame 10,000 nit; phone screen 500 nit; neon tube 5,000 nit.", unit="nit",
-        low=0, high=1e9, soft_high=20000, log=True)
+        0.0,
+        "Emission",
+        "Luminance: candle flame 10,000 nit; phone screen 500 nit; neon tube 5,000 nit.",
+        unit="nit",
+        low=0,
+        high=1e9,
+        soft_high=20000,
+        log=True,
+    )
     emission_color: Colour = described((1.0, 1.0, 1.0), "Emission colour", "Colour of the glow.", kind="colour")
-    emission_group: str = described("", "Light group", "The fader of the light desk that the glow belongs to.",
-                                    kind="group")
+    emission_group: str = described(
+        "", "Light group", "The fader of the light desk that the glow belongs to.", kind="group"
+    )
     textures: tuple[Texture, ...] = ()
 
     @property

@@ -26,8 +26,12 @@ i4 = np.int32
 u4 = np.uint32
 
 _NUMBA_TYPES = {
-    "i8": types.int64, "f8": types.float64, "f4": types.float32,
-    "i4": types.int32, "u4": types.uint32, "u2": types.uint16,
+    "i8": types.int64,
+    "f8": types.float64,
+    "f4": types.float32,
+    "i4": types.int32,
+    "u4": types.uint32,
+    "u2": types.uint16,
 }
 
 

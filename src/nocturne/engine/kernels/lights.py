@@ -11,8 +11,29 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
 from nocturne.engine.kernels.materials import emission_at
 from nocturne.engine.kernels.vectors import (
-    BIG, HALF, INV_PI, ONE, PI, TINY, TWO, TWO_PI, ZERO, added, along, clamped, cross, dot, frame, length, load,
-    row_at, scaled, search, store, subtracted, transform_normal, unit,
+    BIG,
+    HALF,
+    INV_PI,
+    ONE,
+    PI,
+    TINY,
+    TWO,
+    TWO_PI,
+    ZERO,
+    added,
+    along,
+    clamped,
+    cross,
+    dot,
+    frame,
+    length,
+    load,
+    row_at,
+    scaled,
+    search,
+    store,
+    subtracted,
+    unit,
 )
 from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import scratch as Scratch
@@ -460,7 +481,9 @@ def sample_lamp(S, wp):
         b0 = ONE - b1 - b2
         U = T.uvs(S)
         rgb = emission_at(
-            S, material, b0 * f4(U[a, 0]) + b1 * f4(U[b, 0]) + b2 * f4(U[c3, 0]),
+            S,
+            material,
+            b0 * f4(U[a, 0]) + b1 * f4(U[b, 0]) + b2 * f4(U[c3, 0]),
             b0 * f4(U[a, 1]) + b1 * f4(U[b, 1]) + b2 * f4(U[c3, 1]),
         )
     elif kind == Light.POINT or kind == Light.SPOT:
@@ -497,7 +520,9 @@ def sample_lamp(S, wp):
             t, b = frame(N)
             s = math.sqrt(u)
             c = math.sqrt(max(ONE - u, ZERO))
-            wi = unit(added(scaled(N, c), added(scaled(t, s * math.cos(TWO_PI * v)), scaled(b, s * math.sin(TWO_PI * v)))))
+            wi = unit(
+                added(scaled(N, c), added(scaled(t, s * math.cos(TWO_PI * v)), scaled(b, s * math.sin(TWO_PI * v))))
+            )
             density = max(dot(N, wi), ZERO) * INV_PI
     if density <= TINY:
         return

@@ -50,8 +50,12 @@ def _infinite_hit(scene, row):
 
 
 _COMPILED = {
-    "read_material": _read_material, "derive_material": _derive_material, "evaluate_material": _evaluate_material,
-    "sample_material": _sample_material, "sample_lamp": _sample_lamp, "lamp_hit": _lamp_hit,
+    "read_material": _read_material,
+    "derive_material": _derive_material,
+    "evaluate_material": _evaluate_material,
+    "sample_material": _sample_material,
+    "sample_lamp": _sample_lamp,
+    "lamp_hit": _lamp_hit,
     "infinite_hit": _infinite_hit,
 }
 

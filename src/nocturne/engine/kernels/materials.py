@@ -20,8 +20,25 @@ from nocturne.engine.kernels.microfacet import (
     sample_visible_normal,
 )
 from nocturne.engine.kernels.vectors import (
-    FOUR, INV_PI, ONE, TINY, TWO, TWO_PI, ZERO, added, clamped, cross, dot, load, luminance, mixed, negated,
-    scaled, store, subtracted, unit,
+    FOUR,
+    INV_PI,
+    ONE,
+    TINY,
+    TWO,
+    TWO_PI,
+    ZERO,
+    added,
+    clamped,
+    cross,
+    dot,
+    load,
+    luminance,
+    mixed,
+    negated,
+    scaled,
+    store,
+    subtracted,
+    unit,
 )
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
@@ -73,7 +90,9 @@ def texture(S, t, u, v):
 def bound_texture(S, b, u, v):
     F = T.bind_f(S)
     return texture(
-        S, T.bind_i(S)[b, 2], f4(F[b, 0]) * u + f4(F[b, 1]) * v + f4(F[b, 2]),
+        S,
+        T.bind_i(S)[b, 2],
+        f4(F[b, 0]) * u + f4(F[b, 1]) * v + f4(F[b, 2]),
         f4(F[b, 3]) * u + f4(F[b, 4]) * v + f4(F[b, 5]),
     )
 
@@ -256,11 +275,14 @@ def derive(S, W, I, least_alpha):
         inner = ONE - (ONE - r0 * r0) / (coat_eta * coat_eta)
         share = coat * f4(W[M + Mat.COAT_DARKENING])
         attenuation = (
-            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR]), coat)
+            through
+            * mixed(ONE, f4(W[M + Mat.COAT_COLOR]), coat)
             * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE]), ZERO, ONE) * inner), share),
-            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 1]), coat)
+            through
+            * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 1]), coat)
             * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 1]), ZERO, ONE) * inner), share),
-            through * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 2]), coat)
+            through
+            * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 2]), coat)
             * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 2]), ZERO, ONE) * inner), share),
         )
     W[M + Mat.COAT] = coat
@@ -310,8 +332,10 @@ def reflectance(W, c, k):
     value = ZERO
     if metalness < ONE:
         value = (
-            (ONE - metalness) * fresnel_dielectric(c, f4(W[Scratch.ETA]))
-            * f4(W[M + Mat.SPECULAR_COLOR + k]) / f4(W[Scratch.GLASS_ALL])
+            (ONE - metalness)
+            * fresnel_dielectric(c, f4(W[Scratch.ETA]))
+            * f4(W[M + Mat.SPECULAR_COLOR + k])
+            / f4(W[Scratch.GLASS_ALL])
         )
     if metalness > ZERO:
         value += metalness * metal_fresnel(W, c, k) * f4(W[Scratch.METAL_ADD + k])
@@ -355,7 +379,9 @@ def evaluate(W, I, wo, wi):
         kd = (
             (ONE - clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE))
             * (ONE - clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE))
-            * (ONE - f4(W[Scratch.GLASS_REFL])) * INV_PI * mi
+            * (ONE - f4(W[Scratch.GLASS_REFL]))
+            * INV_PI
+            * mi
         )
         for k in range(3):
             W[E + k] = f4(W[M + Mat.BASE + k]) * kd * att[k]
@@ -375,7 +401,9 @@ def evaluate(W, I, wo, wi):
             d = ggx_density(ca, h)
             lo = ggx_lambda(ca, mo)
             s = (
-                f4(W[M + Mat.COAT]) * fresnel_dielectric(c, f4(W[Scratch.COAT_ETA])) * d
+                f4(W[M + Mat.COAT])
+                * fresnel_dielectric(c, f4(W[Scratch.COAT_ETA]))
+                * d
                 / ((ONE + lo + ggx_lambda(ca, mi)) * FOUR * mo * f4(W[Scratch.COAT_ALL]))
             )
             for k in range(3):
@@ -397,8 +425,14 @@ def evaluate(W, I, wo, wi):
                 jacobian = eta * eta * (-ih) / max(q * q, f4(1e-12))
                 # Radiance is squeezed by the square of the index ratio (Walter et al. 2007, eq. 21).
                 t = (
-                    f4(W[Scratch.GLASS]) * (ONE - fresnel_dielectric(oh, eta)) / f4(W[Scratch.GLASS_ALL])
-                    * d / (ONE + lo + ggx_lambda(a, -mi)) * jacobian * oh / (mo * eta * eta)
+                    f4(W[Scratch.GLASS])
+                    * (ONE - fresnel_dielectric(oh, eta))
+                    / f4(W[Scratch.GLASS_ALL])
+                    * d
+                    / (ONE + lo + ggx_lambda(a, -mi))
+                    * jacobian
+                    * oh
+                    / (mo * eta * eta)
                 )
                 for k in range(3):
                     W[E + 6 + k] = t * transmit_tint(W, k) * att[k]
@@ -472,7 +506,8 @@ def sample(W, I):
             if sharp:
                 q = ONE / max(p * p_spec, TINY)
                 weight = (
-                    reflectance(W, c, 0) * att[0] * q, reflectance(W, c, 1) * att[1] * q,
+                    reflectance(W, c, 0) * att[0] * q,
+                    reflectance(W, c, 1) * att[1] * q,
                     reflectance(W, c, 2) * att[2] * q,
                 )
                 put_sample(W, I, wi, weight, ONE, 1, 1)
@@ -490,11 +525,16 @@ def sample(W, I):
             wi = subtracted(scaled(h, inv * c - ct), scaled(wo, inv))
             if sharp:
                 q = (
-                    f4(W[Scratch.GLASS]) * (ONE - fresnel_dielectric(c, eta)) * inv * inv
+                    f4(W[Scratch.GLASS])
+                    * (ONE - fresnel_dielectric(c, eta))
+                    * inv
+                    * inv
                     / max((ONE - p) * p_spec, TINY)
                 )
                 weight = (
-                    transmit_tint(W, 0) * att[0] * q, transmit_tint(W, 1) * att[1] * q, transmit_tint(W, 2) * att[2] * q,
+                    transmit_tint(W, 0) * att[0] * q,
+                    transmit_tint(W, 1) * att[1] * q,
+                    transmit_tint(W, 2) * att[2] * q,
                 )
                 put_sample(W, I, wi, weight, ONE, 2, 1)
                 if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
@@ -566,4 +606,3 @@ def derive_hit(S, wp):
     """Unit: work out the lobes; the least alpha is handed over in RANDOM."""
     W = row_f4(wp, W_COUNT)
     derive(S, W, row_u4(wp, W_COUNT), f4(W[Scratch.RANDOM]))
-

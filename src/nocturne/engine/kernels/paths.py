@@ -13,13 +13,34 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.camera import camera_ray
 from nocturne.engine.kernels.jit import entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
-from nocturne.engine.kernels.media import COUNT as MEDIA_COUNT
 from nocturne.engine.kernels.media import enter, entry_of, existing, index_of, leave
 from nocturne.engine.kernels.microfacet import fresnel_dielectric
 from nocturne.engine.kernels.random import combined, pair
 from nocturne.engine.kernels.vectors import (
-    BIG, ONE, TWO, ZERO, added, along, clamped, dot, frame, largest, load, luminance, mixed, multiplied, negated,
-    power_heuristic, row, scaled, store, subtracted, transform_normal, transform_point, transform_vector, unit,
+    BIG,
+    ONE,
+    TWO,
+    ZERO,
+    added,
+    along,
+    clamped,
+    dot,
+    frame,
+    largest,
+    load,
+    luminance,
+    mixed,
+    multiplied,
+    negated,
+    power_heuristic,
+    row,
+    scaled,
+    store,
+    subtracted,
+    transform_normal,
+    transform_point,
+    transform_vector,
+    unit,
 )
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import mat as Mat
@@ -248,8 +269,11 @@ def albedo_of(W):
     glass = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE) * (ONE - metal)
     base = load(W, M + Mat.BASE)
     if f4(W[M + Mat.HAS_NK]) > ZERO:
-        base = (mixed(base[0], f4(W[Scratch.METAL_F0]), metal), mixed(base[1], f4(W[Scratch.METAL_F0 + 1]), metal),
-                mixed(base[2], f4(W[Scratch.METAL_F0 + 2]), metal))
+        base = (
+            mixed(base[0], f4(W[Scratch.METAL_F0]), metal),
+            mixed(base[1], f4(W[Scratch.METAL_F0 + 1]), metal),
+            mixed(base[2], f4(W[Scratch.METAL_F0 + 2]), metal),
+        )
     return (
         clamped(base[0] * (ONE - glass) + glass, ZERO, ONE),
         clamped(base[1] * (ONE - glass) + glass, ZERO, ONE),
@@ -492,8 +516,10 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
             transmissions += 1
         limits = T.settings_i(S)
         if (
-            events > limits[Settings.TOTAL] or diffuse > limits[Settings.DIFFUSE]
-            or reflections > limits[Settings.REFLECTION] or transmissions > limits[Settings.TRANSMISSION]
+            events > limits[Settings.TOTAL]
+            or diffuse > limits[Settings.DIFFUSE]
+            or reflections > limits[Settings.REFLECTION]
+            or transmissions > limits[Settings.TRANSMISSION]
         ):
             break
         if I[Scratch.SAMPLE + 8] != u4(0):
@@ -595,13 +621,10 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
             cover(F, y, x, 0, I[Scratch.FIRST])
         if I[Scratch.FIRST + 1] != NONE:
             cover(F, y, x, 1, I[Scratch.FIRST + 1])
-    film_samples(F)[y, x] = index + 1
     return ok
 
 
-@njit(
-    "int64(intp, intp, intp, intp, int64, int64, int64, int64, int64, int64, int64, int64)", **entry_options
-)
+@njit("int64(intp, intp, intp, intp, int64, int64, int64, int64, int64, int64, int64, int64)", **entry_options)
 def render_tile(S, F, wp, stop, x0, y0, x1, y1, target, step, seed, stop_slot):
     """Bring every `step`th pixel of a tile up to `target` samples; return how many samples were taken.
 
@@ -624,8 +647,10 @@ def render_tile(S, F, wp, stop, x0, y0, x1, y1, target, step, seed, stop_slot):
             open_pixel(S, F, W, y, x, groups)
             while film_samples(F)[y, x] < target:
                 taken += 1
-                if not one_sample(S, F, W, I, wp, y, x, seed, groups):
+                # Sums first, then the count: whoever reads the film meanwhile never divides by a sample too many.
+                if one_sample(S, F, W, I, wp, y, x, seed, groups):
+                    close_pixel(S, F, W, y, x, groups)
+                else:
                     open_pixel(S, F, W, y, x, groups)
-                    continue
-                close_pixel(S, F, W, y, x, groups)
+                film_samples(F)[y, x] += 1
     return taken

@@ -4,8 +4,15 @@ from numba import types
 
 _UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
-NAMES = ("read_material", "derive_material", "evaluate_material", "sample_material", "sample_lamp", "lamp_hit",
-         "infinite_hit")
+NAMES = (
+    "read_material",
+    "derive_material",
+    "evaluate_material",
+    "sample_material",
+    "sample_lamp",
+    "lamp_hit",
+    "infinite_hit",
+)
 
 intersect = types.ExternalFunction("nocturne_intersect", _RAY)
 occluded = types.ExternalFunction("nocturne_occluded", _RAY)

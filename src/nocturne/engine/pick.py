@@ -1,0 +1,52 @@
+"""What stands under a pixel."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nocturne.engine.layout import camera as cam
+from nocturne.engine.prepare import Prepared
+
+
+@dataclass(frozen=True)
+class Hit:
+    """The nearest thing or lamp along a pixel's middle ray."""
+
+    id: str
+    name: str
+    is_lamp: bool
+    distance: float
+    point: np.ndarray
+
+
+def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.ndarray]:
+    """Return (origin, unit direction) of the ray through a point of the picture, in pixels, through the lens' middle."""
+    row = prepared.arrays["camera"].astype(float)
+    px = x / prepared.width * 2 - 1 + row[cam.SHIFT_X]
+    py = 1 - y / prepared.height * 2 + row[cam.SHIFT_Y]
+    right, up, ahead = (row[at : at + 3] for at in (cam.RIGHT, cam.UP, cam.FORWARD))
+    d = right * px * row[cam.TAN_X] + up * py * row[cam.TAN_Y] + ahead
+    return row[cam.POS : cam.POS + 3], d / np.linalg.norm(d)
+
+
+def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
+    """Return what is hit first at a point of the picture, None for nothing."""
+    origin, direction = pixel_ray(prepared, x, y)
+    found = prepared.stage.first_hit(origin, direction)
+    if found is None:
+        return None
+    instance, distance, _ = found
+    n_things = len(prepared.object_ids) - prepared.n_lamps
+    return Hit(
+        prepared.object_ids[instance],
+        prepared.objects[instance],
+        instance >= n_things,
+        distance,
+        origin + direction * distance,
+    )
+
+
+def focus_distance(prepared: Prepared, point: np.ndarray) -> float:
+    """Return the distance of a point from the lens along the camera's axis, metres."""
+    row = prepared.arrays["camera"].astype(float)
+    return float((point - row[cam.POS : cam.POS + 3]) @ row[cam.FORWARD : cam.FORWARD + 3])

@@ -1,0 +1,102 @@
+"""Moving a view: pure functions from view to view. Lengths in metres, angles in radians."""
+
+import math
+
+import numpy as np
+
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+
+_STEEPEST = math.radians(89.0)
+
+
+def _rounded(v: np.ndarray) -> tuple[float, float, float]:
+    return tuple(round(float(x), 5) for x in v)
+
+
+def axes(view: View) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the unit vectors right, up and ahead of a view, without its roll."""
+    ahead = np.array(view.target, float) - np.array(view.eye, float)
+    size = np.linalg.norm(ahead)
+    ahead = ahead / size if size > 1e-9 else np.array([0.0, 1.0, 0.0])
+    right = np.cross(ahead, (0, 0, 1))
+    if np.linalg.norm(right) < 1e-6:
+        right = np.array([1.0, 0, 0])
+    right = right / np.linalg.norm(right)
+    return right, np.cross(right, ahead), ahead
+
+
+def _turned(v: np.ndarray, axis: np.ndarray, angle: float) -> np.ndarray:
+    c, s = math.cos(angle), math.sin(angle)
+    return v * c + np.cross(axis, v) * s + axis * (axis @ v) * (1 - c)
+
+
+def orbit(view: View, *, pivot: np.ndarray, turn: float, tilt: float) -> View:
+    """Return the view swung about a point: `turn` about the vertical, `tilt` up or down; it never goes over the top."""
+    right, _, ahead = axes(view)
+    height = math.asin(float(np.clip(ahead[2], -1, 1)))
+    tilt = min(max(height + tilt, -_STEEPEST), _STEEPEST) - height
+    pivot = np.asarray(pivot, float)
+    out = []
+    for point in (view.eye, view.target):
+        v = _turned(np.array(point, float) - pivot, right, tilt)
+        out.append(_rounded(pivot + _turned(v, np.array([0.0, 0, 1]), turn)))
+    return edit.changed(view, eye=out[0], target=out[1])
+
+
+def pan(view: View, *, across: float, up: float) -> View:
+    """Return the view moved sideways and up, in metres in its own plane."""
+    right, above, _ = axes(view)
+    move = right * across + above * up
+    return edit.changed(view, eye=_rounded(np.array(view.eye) + move), target=_rounded(np.array(view.target) + move))
+
+
+def dolly(view: View, *, towards: np.ndarray, part: float) -> View:
+    """Return the view moved by a part of the way towards a point; the aim keeps its place ahead."""
+    eye, towards = np.array(view.eye, float), np.asarray(towards, float)
+    move = (towards - eye) * part
+    if np.linalg.norm(towards - eye - move) < 0.01:
+        return view
+    target = np.array(view.target, float)
+    _, _, ahead = axes(view)
+    left = max((target - eye - move) @ ahead, 0.05)
+    return edit.changed(view, eye=_rounded(eye + move), target=_rounded(eye + move + ahead * left))
+
+
+def look(view: View, *, turn: float, tilt: float) -> View:
+    """Return the view turned about its own eye."""
+    return orbit(view, pivot=np.array(view.eye, float), turn=turn, tilt=tilt)
+
+
+def bring_into_view(view: View, low: np.ndarray, high: np.ndarray) -> View:
+    """Return the view moved along its own direction so that a box fills the frame."""
+    centre, radius = (low + high) / 2, max(float(np.linalg.norm(high - low)) / 2, 1e-3)
+    _, _, ahead = axes(view)
+    half = view.sensor_mm / (2 * view.focal_mm)
+    narrow = math.atan(min(half, half * view.height / view.width))
+    distance = radius / math.sin(narrow) * 1.05
+    return edit.changed(view, eye=_rounded(centre - ahead * distance), target=_rounded(centre))
+
+
+def bounds_of(document: Document, assets: Assets, id: str) -> tuple[np.ndarray, np.ndarray] | None:
+    """Return the (low, high) corners of a thing and its members in the set, None if it has no shape."""
+    wanted, corners = {id}, []
+    for _ in range(32):
+        more = {t.id for t in document.things if t.parent in wanted} - wanted
+        if not more:
+            break
+        wanted |= more
+    for thing in document.things:
+        mesh = assets.meshes.get(thing.mesh)
+        if thing.id in wanted and mesh is not None:
+            low, high = mesh.bounds
+            box = np.array(
+                [[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+            )
+            corners.append(box @ document.placements[thing.id][0][:3].T)
+    if not corners:
+        return None
+    points = np.concatenate(corners)
+    return points.min(0), points.max(0)

@@ -1,0 +1,1 @@
+"""All Qt: the window, its stages, and the threads behind the picture."""

@@ -1,0 +1,47 @@
+"""Starting the application: Qt, look, logging, the window."""
+
+import logging
+import signal
+import sys
+import traceback
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication, QTimer
+from PySide6.QtWidgets import QApplication
+
+from nocturne.ui.theme.style import dress
+from nocturne.ui.window import Window
+
+_log = logging.getLogger(__name__)
+
+
+def application(arguments: list[str] | None = None) -> QApplication:
+    """Return the one application object, dressed."""
+    app = QApplication.instance()
+    if app is None:
+        QCoreApplication.setOrganizationName("Nocturne")
+        QCoreApplication.setApplicationName("Nocturne")
+        app = QApplication(arguments or ["nocturne"])
+        dress(app)
+    return app
+
+
+def start(path: Path | None, arguments: list[str]) -> int:
+    """Open the window, on a project if there is one, and run until it is closed."""
+    app = application(arguments)
+    window = Window()
+    sys.excepthook = lambda kind, error, trace: _report(window, kind, error, trace)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    wake = QTimer()  # Python's signal handlers only run when the interpreter does
+    wake.start(250)
+    wake.timeout.connect(lambda: None)
+    window.show()
+    if path is not None:
+        window.open_path(path)
+    return app.exec()
+
+
+def _report(window: Window, kind: type, error: BaseException, trace) -> None:
+    """Log what nobody expected and say so; the window goes on."""
+    _log.error("%s", "".join(traceback.format_exception(kind, error, trace)))
+    window.session.said.emit(f"Something went wrong: {error}. Your work is still here; save it.", True)

@@ -1,0 +1,173 @@
+"""The live picture: one thread that prepares and renders the newest document, never the interface thread."""
+
+import logging
+import threading
+from dataclasses import dataclass, replace
+
+from PySide6.QtCore import QObject, Signal
+
+from nocturne.engine.prepare import Prepared, Preparer
+from nocturne.engine.render import Progress, Stop, blank_film, kernel, render
+from nocturne.engine.warm import warm
+from nocturne.errors import NocturneError
+from nocturne.film.film import Film
+from nocturne.jobs import run
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document, render_key
+
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, eq=False)
+class Request:
+    """What is to be seen: a document, its files, a size in pixels, and whether it is the final picture."""
+
+    document: Document
+    assets: Assets
+    width: int
+    height: int
+    final: bool = False
+
+    def key(self) -> tuple:
+        """Return what decides the film."""
+        return (*render_key(self.document), id(self.assets), self.width, self.height, self.final)
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """A film in progress."""
+
+    film: Film
+    prepared: Prepared
+    progress: Progress
+    request: Request
+    is_done: bool
+
+
+class LiveRender(QObject):
+    """Keeps the newest request rendering; an edit is answered by a coarse picture at once."""
+
+    framed = Signal(object)
+    compiling = Signal(float, str)
+    ready = Signal()
+    failed = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._changed = threading.Condition()
+        self._wanted: Request | None = None
+        self._paused = False
+        self._closing = False
+        self._stop = Stop()
+        self._shown_once = True
+        self._film: tuple[tuple, Film] | None = None
+        self._thread = threading.Thread(target=self._work, name="nocturne-live", daemon=True)
+        self._thread.start()
+
+    # ---- from the interface thread ---------------------------------------------------------------------------------
+
+    def show(self, request: Request) -> None:
+        """Render this instead of what is rendered now; if only exposure or desk differ, what runs goes on."""
+        with self._changed:
+            before, self._wanted = self._wanted, request
+            if before is not None and before.key() == request.key():
+                return
+            self._paused = False
+            # Let the first coarse picture come through, else a drag would never show anything.
+            if self._shown_once:
+                self._stop.set()
+            self._changed.notify()
+
+    def pause(self) -> None:
+        """Stop taking samples; what is there stays."""
+        with self._changed:
+            self._paused = True
+            self._stop.set()
+
+    def go_on(self) -> None:
+        """Go on where it was paused."""
+        with self._changed:
+            self._paused = False
+            self._film_done = None
+            self._changed.notify()
+
+    @property
+    def is_paused(self) -> bool:
+        """Return True after `pause`."""
+        return self._paused
+
+    def close(self) -> None:
+        """End the thread and wait for it."""
+        with self._changed:
+            self._closing = True
+            self._stop.set()
+            self._changed.notify()
+        self._thread.join(timeout=30)
+
+    # ---- the thread ------------------------------------------------------------------------------------------------
+
+    _film_done: tuple | None = None
+
+    def _work(self) -> None:
+        try:
+            if not self._warmed():
+                return
+        except NocturneError as error:
+            self.failed.emit(error)
+            return
+        preparer = Preparer()
+        while True:
+            with self._changed:
+                while not self._closing and (
+                    self._wanted is None or self._paused or self._wanted.key() == self._film_done
+                ):
+                    self._changed.wait()
+                if self._closing:
+                    return
+                request = self._wanted
+                self._stop = Stop()
+                self._shown_once = False
+            try:
+                self._render(preparer, request)
+            except NocturneError as error:
+                self.failed.emit(error)
+                self._film_done = request.key()
+            except (ValueError, TypeError, KeyError, IndexError, AttributeError, MemoryError, RuntimeError) as error:
+                _log.exception("live picture")
+                self.failed.emit(NocturneError(f"The picture could not be computed ({error})."))
+                self._film_done = request.key()
+            finally:
+                self._shown_once = True
+
+    def _warmed(self) -> bool:
+        def tell(update) -> None:
+            self.compiling.emit(update.done / update.total, update.note)
+
+        run(warm(), tell, lambda: False if not self._closing else True)
+        if self._closing:
+            return False
+        kernel()
+        self.ready.emit()
+        return True
+
+    def _render(self, preparer: Preparer, request: Request) -> None:
+        document = request.document
+        prepared = preparer.prepare(document, request.assets, width=request.width, height=request.height)
+        key = request.key()
+        if self._film is not None and self._film[0] == key:
+            film = self._film[1]
+        else:
+            film = blank_film(prepared)
+            self._film = (key, film)
+        last = None
+        for update in render(prepared, film, stop=self._stop, coarse=not request.final):
+            last = update.preview
+            self.framed.emit(Frame(film, prepared, last, request, False))
+            if not self._shown_once:
+                with self._changed:
+                    self._shown_once = True
+                    if self._wanted is not request and self._wanted.key() != key:
+                        self._stop.set()
+        if not self._stop.is_set:
+            self._film_done = key
+        self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), request, not self._stop.is_set))

@@ -1,0 +1,1 @@
+"""List, sheet and foot of each stage."""

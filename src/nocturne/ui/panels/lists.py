@@ -1,0 +1,311 @@
+"""The list at the left of the picture: what the stage works on."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QMenu,
+    QToolButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.scene import edit
+from nocturne.scene.document import Document
+from nocturne.ui.session import Session
+from nocturne.ui.theme import tokens as t
+from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.widgets.colourchip import to_qcolor
+
+_ID = Qt.ItemDataRole.UserRole
+
+
+def tool(name: str, text: str, action: Callable) -> QToolButton:
+    """Return a small button with an icon, named by its tooltip."""
+    button = QToolButton()
+    button.setObjectName("plain")
+    button.setIcon(icon(name))
+    button.setIconSize(icon_size())
+    button.setToolTip(text)
+    button.setAccessibleName(text)
+    button.clicked.connect(lambda: action())
+    return button
+
+
+def swatch_icon(colour: tuple, *, glows: bool = False) -> QIcon:
+    """Return a dot of a working-space colour; what glows has a ring."""
+    pixmap = QPixmap(36, 36)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QColor(t.LAMP if glows else t.LINE))
+    painter.setBrush(to_qcolor(colour))
+    painter.drawEllipse(1, 1, 16, 16)
+    painter.end()
+    return QIcon(pixmap)
+
+
+class ListPanel(QWidget):
+    """A heading with its buttons, and the items of one part of the document."""
+
+    def __init__(self, session: Session, part: str, title: str, empty: str) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.session, self.part, self.empty_text = session, part, empty
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 8, 8)
+        column.setSpacing(6)
+        self.heading = QHBoxLayout()
+        self.heading.setSpacing(2)
+        name = QLabel(title)
+        name.setObjectName("heading")
+        self.heading.addWidget(name, 1)
+        column.addLayout(self.heading)
+        self.empty = QLabel(empty)
+        self.empty.setObjectName("soft")
+        self.empty.setWordWrap(True)
+        column.addWidget(self.empty)
+        self.view = self._make_view()
+        self.view.setAccessibleName(title)
+        self.view.setIconSize(QSize(18, 18))
+        column.addWidget(self.view, 1)
+        self._shown: object = None
+        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.chosen_changed.connect(self._on_chosen)
+
+    def _make_view(self) -> QWidget:
+        view = QListWidget()
+        view.setUniformItemSizes(True)
+        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(_ID)))
+        return view
+
+    def add_button(self, name: str, text: str, action: Callable) -> QToolButton:
+        """Put a button into the heading."""
+        button = tool(name, text, action)
+        self.heading.addWidget(button)
+        return button
+
+    def add_copy_and_remove(self) -> None:
+        """Offer to copy and remove the chosen item."""
+        self.add_button("copy", "Copy the chosen one", self.copy)
+        self.add_button("remove", "Remove the chosen one", self.remove)
+
+    def copy(self) -> None:
+        """Copy the chosen item and choose the copy."""
+        id = self.session.chosen.get(self.part, "")
+        if id:
+            document, new = edit.duplicate(self.session.document, self.part, id)
+            self.session.push(document, "Copy")
+            self.session.choose(self.part, new)
+
+    def remove(self) -> None:
+        """Remove the chosen item."""
+        id = self.session.chosen.get(self.part, "")
+        if id:
+            self.session.edit(edit.remove, self.part, id, label="Remove")
+
+    def key(self, document: Document) -> object:
+        """Return what the list shows; it is only filled again when this changes."""
+        return getattr(document, self.part)
+
+    def icon_of(self, item: object, document: Document) -> QIcon | None:
+        """Return an item's icon."""
+        return None
+
+    def show_document(self, document: Document) -> None:
+        """Fill the list, keeping what is chosen."""
+        key = self.key(document)
+        if self._shown is not None and self._shown == key:
+            return
+        self._shown = key
+        items = getattr(document, self.part)
+        self.empty.setVisible(not items)
+        with QSignalBlocker(self.view):
+            self._fill(items, document)
+        self._select(self.session.chosen.get(self.part, ""))
+
+    def _fill(self, items: tuple, document: Document) -> None:
+        self.view.clear()
+        for item in items:
+            row = QListWidgetItem(item.name)
+            row.setData(_ID, item.id)
+            picture = self.icon_of(item, document)
+            if picture is not None:
+                row.setIcon(picture)
+            if getattr(item, "on", True) is False:
+                row.setForeground(QColor("#7d7d7d"))
+            self.view.addItem(row)
+
+    def _on_chosen(self, part: str, id: str) -> None:
+        if part == self.part:
+            self._select(id)
+
+    def _select(self, id: str) -> None:
+        with QSignalBlocker(self.view):
+            for i in range(self.view.count()):
+                if self.view.item(i).data(_ID) == id:
+                    self.view.setCurrentRow(i)
+                    return
+            self.view.setCurrentRow(-1)
+            self.view.clearSelection()
+
+
+class Outline(ListPanel):
+    """The set: things in their groups, shown or hidden."""
+
+    def _make_view(self) -> QWidget:
+        view = QTreeWidget()
+        view.setHeaderHidden(True)
+        view.setColumnCount(2)
+        view.setUniformRowHeights(True)
+        view.setIndentation(14)
+        view.header().setStretchLastSection(False)
+        view.header().setMinimumSectionSize(24)
+        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(0, _ID)))
+        view.itemClicked.connect(self._clicked)
+        return view
+
+    def _fill(self, items: tuple, document: Document) -> None:
+        from PySide6.QtWidgets import QHeaderView
+
+        view = self.view
+        open_before = (
+            {i.data(0, _ID) for i in self._rows.values() if i.isExpanded()} if hasattr(self, "_rows") else set()
+        )
+        view.clear()
+        self._rows: dict[str, QTreeWidgetItem] = {}
+        members: dict[str, list] = {}
+        ids = {thing.id for thing in items}
+        for thing in items:
+            members.setdefault(thing.parent if thing.parent in ids else "", []).append(thing)
+        waiting = [(thing, view.invisibleRootItem()) for thing in members.get("", [])]
+        shown, hidden, box, one = (
+            icon("eye", t.INK_SOFT),
+            icon("hidden", "#7d7d7d"),
+            icon("group", t.INK_SOFT),
+            icon("thing", t.INK_SOFT),
+        )
+        while waiting:
+            thing, above = waiting.pop(0)
+            row = QTreeWidgetItem(above, [thing.name, ""])
+            row.setData(0, _ID, thing.id)
+            row.setIcon(0, one if thing.mesh else box)
+            row.setIcon(1, shown if thing.visible else hidden)
+            row.setToolTip(1, "Shown in the picture; click hides it" if thing.visible else "Hidden; click shows it")
+            if not thing.visible:
+                row.setForeground(0, QColor("#7d7d7d"))
+            self._rows[thing.id] = row
+            waiting += [(member, row) for member in members.get(thing.id, [])]
+        for id in open_before & set(self._rows):
+            self._rows[id].setExpanded(True)
+        view.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        view.header().setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
+        view.header().resizeSection(1, 26)
+
+    def _clicked(self, row: QTreeWidgetItem, column: int) -> None:
+        if column == 1:
+            thing = self.session.document.find("things", row.data(0, _ID))
+            self.session.edit(
+                edit.alter, "things", thing.id, visible=not thing.visible, label="Hide" if thing.visible else "Show"
+            )
+
+    def _select(self, id: str) -> None:
+        with QSignalBlocker(self.view):
+            row = getattr(self, "_rows", {}).get(id)
+            if row is None:
+                self.view.setCurrentItem(None)
+                return
+            above = row.parent()
+            while above is not None:
+                above.setExpanded(True)
+                above = above.parent()
+            self.view.setCurrentItem(row)
+            self.view.scrollToItem(row)
+
+
+class MaterialList(ListPanel):
+    """The materials, each with its colour."""
+
+    def icon_of(self, item, document):
+        """Return the material's colour as a dot."""
+        if item.is_emitter:
+            return swatch_icon(item.emission_color, glows=True)
+        if item.metal_from == "nk" and item.base_metalness > 0:
+            n, k = item.metal_n, item.metal_k
+            return swatch_icon(tuple(((a - 1) ** 2 + b * b) / ((a + 1) ** 2 + b * b) for a, b in zip(n, k)))
+        return swatch_icon(item.transmission_color if item.transmission_weight > 0.5 else item.base_color)
+
+
+class LightList(ListPanel):
+    """Lights and environments, by group."""
+
+    def icon_of(self, item, document):
+        """Return the icon of the light's kind."""
+        return icon(item.kind, t.LAMP if item.on else "#7d7d7d")
+
+
+class ViewList(ListPanel):
+    """The saved views; choosing one looks through it."""
+
+    def icon_of(self, item, document):
+        """Return a camera, marked if it is looked through."""
+        return icon("view", t.MOON if item.id == document.view.id else t.INK_SOFT)
+
+    def key(self, document: Document) -> object:
+        """Return the views and which one is active."""
+        return document.views, document.active_view
+
+
+class QualityList(ListPanel):
+    """The quality levels; the chosen one is used."""
+
+    def icon_of(self, item, document):
+        """Return a slider, marked if it is in use."""
+        return icon("quality", t.MOON if item.id == document.quality.id else t.INK_SOFT)
+
+    def key(self, document: Document) -> object:
+        """Return the levels and which one is active."""
+        return document.qualities, document.active_quality
+
+
+class StepList(QWidget):
+    """The steps of the finish, in the order in which they are applied."""
+
+    chosen = Signal(str)
+
+    def __init__(self, steps: tuple[tuple[str, str], ...]) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 8, 8)
+        name = QLabel("Finishing steps")
+        name.setObjectName("heading")
+        column.addWidget(name)
+        note = QLabel("Applied from above downwards, on the light itself; the view comes last.")
+        note.setObjectName("soft")
+        note.setWordWrap(True)
+        column.addWidget(note)
+        self.view = QListWidget()
+        self.view.setAccessibleName("Finishing steps")
+        for id, label in steps:
+            row = QListWidgetItem(label)
+            row.setData(_ID, id)
+            self.view.addItem(row)
+        self.view.currentItemChanged.connect(lambda item, _: item and self.chosen.emit(item.data(_ID)))
+        column.addWidget(self.view, 1)
+
+
+def menu_under(button: QToolButton, choices: list[tuple[str, Callable]]) -> None:
+    """Show a menu of choices under a button."""
+    menu = QMenu(button)
+    for label, action in choices:
+        menu.addAction(label, action)
+    menu.exec(button.mapToGlobal(button.rect().bottomLeft()))

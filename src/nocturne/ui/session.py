@@ -1,0 +1,90 @@
+"""What the window works on: the document's history, what is loaded, what is chosen. Selection is outside undo."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from nocturne.errors import NocturneError
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.history import History
+
+STAGES = ("set", "materials", "light", "camera", "render", "finish")
+
+
+class Session(QObject):
+    """The open project; every change goes through `push`."""
+
+    document_changed = Signal(object, object)  # before, after
+    assets_changed = Signal()
+    chosen_changed = Signal(str, str)  # part, id
+    stage_changed = Signal(str)
+    said = Signal(str, bool)  # a sentence for the state line, whether something is wrong
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.history = History.of(Document())
+        self.assets = Assets()
+        self.path: Path | None = None
+        self.stage = "set"
+        self.chosen: dict[str, str] = {}
+
+    @property
+    def document(self) -> Document:
+        """Return the current document."""
+        return self.history.document
+
+    def open(self, document: Document, assets: Assets, path: Path | None) -> None:
+        """Start with another project."""
+        before = self.document
+        self.history, self.assets, self.path = History.of(document), assets, path
+        self.chosen = {}
+        self.assets_changed.emit()
+        self.document_changed.emit(before, document)
+        for problem in assets.problems:
+            self.said.emit(problem, True)
+
+    def push(self, document: Document, label: str, *, merge: object = None) -> None:
+        """Make a changed document the current one, as one undo step; steps with the same `merge` become one."""
+        before = self.document
+        if self.history.push(document, label, merge):
+            self.document_changed.emit(before, self.document)
+
+    def edit(self, function, *arguments, label: str, merge: object = None, **values) -> None:
+        """Apply a pure edit to the document; what it refuses is said, and nothing changes."""
+        try:
+            self.push(function(self.document, *arguments, **values), label, merge=merge)
+        except NocturneError as error:
+            self.said.emit(str(error), True)
+
+    def undo(self) -> None:
+        """Go back one step."""
+        before, label = self.document, self.history.undo_label
+        if self.history.undo():
+            self.document_changed.emit(before, self.document)
+            self.said.emit(f"Undone: {label}", False)
+
+    def redo(self) -> None:
+        """Go forward one step."""
+        before = self.document
+        if self.history.redo():
+            self.document_changed.emit(before, self.document)
+            self.said.emit(f"Done again: {self.history.undo_label}", False)
+
+    def mark_saved(self, document: Document, path: Path) -> None:
+        """Remember that a document is on disk."""
+        self.history.mark_saved(document)
+        self.path = path
+        self.document_changed.emit(self.document, self.document)
+
+    def go_to(self, stage: str) -> None:
+        """Change the stage."""
+        if stage != self.stage:
+            self.stage = stage
+            self.stage_changed.emit(stage)
+
+    def choose(self, part: str, id: str) -> None:
+        """Choose one item of a part ("" for none)."""
+        if self.chosen.get(part, "") != id:
+            self.chosen[part] = id
+            self.chosen_changed.emit(part, id)

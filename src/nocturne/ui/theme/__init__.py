@@ -1,0 +1,1 @@
+"""Colours, type and icons; style sheet and colours stand only here."""

@@ -1,0 +1,183 @@
+"""The style sheet, typeface and icons."""
+
+from functools import cache
+from pathlib import Path
+
+import qtawesome
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
+from PySide6.QtWidgets import QApplication
+
+from nocturne.ui.theme import tokens as t
+
+_FONTS = Path(__file__).parent / "fonts"
+# Icons of one thin-line set, by what they mean here.
+_ICONS = {
+    "set": "cube",
+    "materials": "swatches",
+    "light": "lamp",
+    "camera": "aperture",
+    "render": "film-strip",
+    "finish": "circle-half",
+    "group": "folder-simple",
+    "thing": "cube",
+    "eye": "eye",
+    "hidden": "eye-slash",
+    "add": "plus",
+    "copy": "copy-simple",
+    "remove": "trash",
+    "undo": "arrow-counter-clockwise",
+    "redo": "arrow-clockwise",
+    "start": "play",
+    "stop": "stop",
+    "go-on": "fast-forward",
+    "export": "export",
+    "pick": "eyedropper",
+    "focus": "crosshair-simple",
+    "cue": "bookmark-simple",
+    "rect": "square",
+    "sphere": "circle",
+    "spot": "flashlight",
+    "point": "sun-dim",
+    "environment": "globe-hemisphere-west",
+    "dome": "cloud",
+    "sun": "sun",
+    "sky": "sun-horizon",
+    "view": "camera",
+    "quality": "sliders-horizontal",
+    "warning": "warning",
+    "save": "floppy-disk",
+    "open": "folder-open",
+    "denoise": "sparkle",
+    "reset": "arrow-u-up-left",
+    "list": "list-bullets",
+    "sheet": "text-columns",
+    "foot": "faders",
+}
+
+
+@cache
+def family() -> str:
+    """Load the shipped typeface and return its family name."""
+    name = ""
+    for file in sorted(_FONTS.glob("*.ttf")):
+        number = QFontDatabase.addApplicationFont(str(file))
+        families = QFontDatabase.applicationFontFamilies(number)
+        name = name or (families[0] if families else "")
+    return name or "sans-serif"
+
+
+def font(px: float = t.BODY_PX, *, weight: int = 400) -> QFont:
+    """Return the typeface with tabular figures at a size in pixels."""
+    out = QFont(family())
+    out.setPixelSize(round(px))
+    out.setPointSizeF(px * 0.75)
+    out.setWeight(QFont.Weight(weight))
+    out.setFeature(QFont.Tag("tnum"), 1)
+    return out
+
+
+def icon(name: str, colour: str = t.INK, *, on: str = "") -> QIcon:
+    """Return a thin-line icon; `on` is its colour when checked."""
+    options = {"color": colour, "color_disabled": "#6a6a6a"}
+    if on:
+        options["color_on"] = on
+    return qtawesome.icon(f"ph.{_ICONS[name]}-light", **options)
+
+
+def icon_size() -> QSize:
+    """Return the size of icons."""
+    return QSize(t.ICON_PX, t.ICON_PX)
+
+
+def sheet() -> str:
+    """Return the application's style sheet."""
+    return f"""
+    * {{ color: {t.INK}; outline: 0; }}
+    QMainWindow, QDialog, #ground {{ background: {t.GROUND}; }}
+    QToolTip {{ background: {t.RAISED}; color: {t.INK}; border: 1px solid {t.LINE}; padding: 4px 6px; }}
+    QMenuBar {{ background: {t.GROUND}; border-bottom: 1px solid {t.LINE}; padding: 1px 4px; }}
+    QMenuBar::item {{ padding: 4px 9px; background: transparent; border-radius: 4px; }}
+    QMenuBar::item:selected {{ background: {t.RAISED}; }}
+    QMenu {{ background: {t.PANEL}; border: 1px solid {t.LINE}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 26px 5px 12px; border-radius: 4px; }}
+    QMenu::item:selected {{ background: {t.LINE}; }}
+    QMenu::item:disabled {{ color: #7d7d7d; }}
+    QMenu::separator {{ height: 1px; background: {t.LINE}; margin: 4px 8px; }}
+    #panel {{ background: {t.PANEL}; }}
+    #rail {{ background: {t.GROUND}; border-right: 1px solid {t.LINE}; }}
+    #list {{ background: {t.PANEL}; border-right: 1px solid {t.LINE}; }}
+    #sheet {{ background: {t.PANEL}; border-left: 1px solid {t.LINE}; }}
+    #foot {{ background: {t.PANEL}; border-top: 1px solid {t.LINE}; }}
+    #bar, #state {{ background: {t.GROUND}; }}
+    #bar {{ border-bottom: 1px solid {t.LINE}; }}
+    #heading {{ font-weight: 600; }}
+    #soft, QLabel[soft="true"] {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; }}
+    #care {{ color: {t.CARE}; }}
+    #section {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; border-bottom: 1px solid {t.LINE}; padding: 10px 0 3px 0; }}
+    QToolButton#stage {{ border: 0; border-left: 2px solid transparent; border-radius: 0; font-size: {t.LABEL_PX}px;
+        color: {t.INK_SOFT}; padding: 7px 0; }}
+    QToolButton#stage:checked {{ color: {t.INK}; border-left: 2px solid {t.MOON}; background: {t.PANEL}; }}
+    QToolButton#stage:hover {{ color: {t.INK}; }}
+    QToolButton#stage:focus {{ color: {t.MOON}; }}
+    QPushButton, QToolButton {{ background: {t.RAISED}; border: 1px solid transparent; border-radius: 4px; padding: 4px 10px; }}
+    QToolButton {{ padding: 4px; }}
+    QToolButton#plain {{ background: transparent; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.LINE}; }}
+    QPushButton:focus, QToolButton:focus {{ border-color: {t.MOON}; }}
+    QPushButton:pressed, QToolButton:pressed {{ background: {t.LINE}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: #7d7d7d; }}
+    QPushButton#main {{ border-color: {t.MOON}; }}
+    QToolButton:checked {{ background: {t.LINE}; }}
+    QToolButton#stage, QToolButton#stage:checked {{ background: transparent; }}
+    QLineEdit, QComboBox {{ background: {t.RAISED}; border: 1px solid transparent; border-radius: 4px; padding: 2px 6px;
+        min-height: 18px; selection-background-color: {t.MOON}; selection-color: {t.GROUND}; }}
+    QLineEdit:focus, QComboBox:focus {{ border-color: {t.MOON}; }}
+    QLineEdit[wrong="true"] {{ border-color: {t.BAD}; }}
+    QLineEdit:disabled, QComboBox:disabled {{ color: #7d7d7d; }}
+    QComboBox::drop-down {{ border: 0; width: 18px; }}
+    QComboBox QAbstractItemView {{ background: {t.PANEL}; border: 1px solid {t.LINE}; selection-background-color: {t.LINE}; }}
+    QCheckBox {{ spacing: 7px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid #7d7d7d; border-radius: 3px; background: {t.RAISED}; }}
+    QCheckBox::indicator:checked {{ background: {t.MOON}; border-color: {t.MOON}; }}
+    QCheckBox:focus {{ color: {t.MOON}; }}
+    QTreeWidget, QListWidget {{ background: {t.PANEL}; border: 0; }}
+    QTreeWidget::item, QListWidget::item {{ padding: 3px 4px; border-radius: 4px; }}
+    QTreeWidget::item:hover, QListWidget::item:hover {{ background: {t.RAISED}; }}
+    QTreeWidget::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK};
+        border-left: 2px solid {t.MOON}; }}
+    QTreeView::branch {{ background: {t.PANEL}; }}
+    QScrollArea {{ background: {t.PANEL}; border: 0; }}
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle {{ background: {t.LINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QProgressBar {{ background: {t.RAISED}; border: 0; border-radius: 2px; max-height: 4px; min-height: 4px; }}
+    QProgressBar::chunk {{ background: {t.MOON}; border-radius: 2px; }}
+    #strip {{ background: {t.RAISED}; border-radius: 4px; }}
+    #card {{ background: {t.PANEL}; border: 1px solid {t.LINE}; border-radius: 4px; }}
+    """
+
+
+def dress(app: QApplication) -> None:
+    """Give the application its style, palette and typeface."""
+    app.setStyle("Fusion")
+    palette = QPalette()
+    for role, colour in (
+        (QPalette.ColorRole.Window, t.GROUND),
+        (QPalette.ColorRole.Base, t.PANEL),
+        (QPalette.ColorRole.AlternateBase, t.RAISED),
+        (QPalette.ColorRole.Button, t.RAISED),
+        (QPalette.ColorRole.Text, t.INK),
+        (QPalette.ColorRole.WindowText, t.INK),
+        (QPalette.ColorRole.ButtonText, t.INK),
+        (QPalette.ColorRole.Highlight, t.MOON),
+        (QPalette.ColorRole.HighlightedText, t.GROUND),
+        (QPalette.ColorRole.ToolTipBase, t.RAISED),
+        (QPalette.ColorRole.ToolTipText, t.INK),
+        (QPalette.ColorRole.PlaceholderText, t.INK_SOFT),
+    ):
+        palette.setColor(role, QColor(colour))
+    app.setPalette(palette)
+    app.setFont(font())
+    app.setStyleSheet(sheet())

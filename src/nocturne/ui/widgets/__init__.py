@@ -1,0 +1,1 @@
+"""Controls that are ours, each built once and used everywhere."""

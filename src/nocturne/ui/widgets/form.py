@@ -1,0 +1,162 @@
+"""A sheet's form: one editor for each described field of a model."""
+
+from typing import Any
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from nocturne.scene.fields import Description, Model, descriptions
+from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.numberfield import NumberField, VectorField
+
+_NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
+
+
+class _Choice(QComboBox):
+    """A drop-down that a wheel does not change by accident."""
+
+    def wheelEvent(self, event) -> None:
+        """Leave the wheel to the sheet."""
+        event.ignore()
+
+
+class Form(QWidget):
+    """Editors under section headings; `edited` while dragging, `committed` at the end: name, value, merge."""
+
+    edited = Signal(str, object, object)
+    committed = Signal(str, object, object)
+    pick_wanted = Signal(object)
+
+    def __init__(self, model: type[Model], sections: dict[str, tuple[str, ...]]) -> None:
+        super().__init__()
+        self._about = descriptions(model)
+        self.editors: dict[str, QWidget] = {}
+        self.rows: dict[str, QWidget] = {}
+        self.headings: dict[str, tuple[QLabel, tuple[str, ...]]] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        for title, names in sections.items():
+            if title:
+                heading = QLabel(title)
+                heading.setObjectName("section")
+                column.addWidget(heading)
+                self.headings[title] = (heading, names)
+            for name in names:
+                row = self._row(self._about[name])
+                self.rows[name] = row
+                column.addWidget(row)
+
+    def _row(self, about: Description) -> QWidget:
+        name = about.name
+        if about.kind in _NUMBERS:
+            unit = about.unit or ("%" if about.kind == "percent" else "")
+            field = NumberField(
+                about.label,
+                unit=unit,
+                low=about.low,
+                high=about.high,
+                soft_high=about.soft_high,
+                log=about.logarithmic,
+                default=about.default,
+                kind=about.kind,
+                help=about.help,
+            )
+            cast = round if about.kind == "whole" else float
+            field.edited.connect(lambda v, m: self.edited.emit(name, cast(v), m))
+            field.committed.connect(lambda v, m: self.committed.emit(name, cast(v), m))
+            self.editors[name] = field
+            return field
+        if about.kind in ("vector", "lengths", "angles"):
+            axes = "xyz"[: len(about.default)]
+            field = VectorField(
+                f"{about.label}" + (f" ({about.unit})" if about.unit and about.unit != "×" else ""),
+                axes=axes,
+                unit=about.unit,
+                default=about.default,
+                help=about.help,
+            )
+            field.edited.connect(lambda v, m: self.edited.emit(name, v, m))
+            field.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            self.editors[name] = field
+            return field
+        return self._labelled(about, self._editor(about))
+
+    def _editor(self, about: Description) -> QWidget:
+        name = about.name
+        if about.kind == "colour":
+            chip = ColourChip(about.label, help=about.help)
+            chip.edited.connect(lambda v, m: self.edited.emit(name, v, m))
+            chip.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            chip.pick_wanted.connect(self.pick_wanted)
+            return chip
+        if about.kind == "switch":
+            box = QCheckBox()
+            box.clicked.connect(lambda on: self.committed.emit(name, on, None))
+            return box
+        if about.kind in ("choice", "unit", "group", "material"):
+            choice = _Choice()
+            choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            for value, label in about.choices:
+                choice.addItem(label, value)
+            choice.activated.connect(lambda i: self.committed.emit(name, choice.itemData(i), None))
+            return choice
+        entry = QLineEdit()
+        entry.editingFinished.connect(
+            lambda: self.committed.emit(name, entry.text(), None) if entry.isModified() else None
+        )
+        return entry
+
+    def _labelled(self, about: Description, editor: QWidget) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(6)
+        label = QLabel(about.label)
+        label.setObjectName("soft")
+        label.setFixedWidth(104)
+        label.setToolTip(about.help)
+        editor.setToolTip(about.help)
+        editor.setAccessibleName(about.label)
+        line.addWidget(label)
+        line.addWidget(editor, 0 if isinstance(editor, (ColourChip, QCheckBox)) else 1)
+        if isinstance(editor, (ColourChip, QCheckBox)):
+            line.addStretch(1)
+        self.editors[about.name] = editor
+        return row
+
+    def set_choices(self, name: str, choices: list[tuple[str, str]]) -> None:
+        """Offer (value, label) pairs in a drop-down, keeping what it shows."""
+        editor = self.editors[name]
+        with QSignalBlocker(editor):
+            if [(editor.itemData(i), editor.itemText(i)) for i in range(editor.count())] == choices:
+                return
+            value = editor.currentData()
+            editor.clear()
+            for data, label in choices:
+                editor.addItem(label, data)
+            editor.setCurrentIndex(max(editor.findData(value), 0))
+
+    def show_only(self, names: set[str]) -> None:
+        """Show some rows and the headings that have any."""
+        for name, row in self.rows.items():
+            row.setVisible(name in names)
+        for heading, of in self.headings.values():
+            heading.setVisible(any(name in names for name in of))
+
+    def show_model(self, model: Model) -> None:
+        """Show a model's values without saying so."""
+        for name, editor in self.editors.items():
+            self._show_value(editor, getattr(model, name))
+
+    def _show_value(self, editor: QWidget, value: Any) -> None:
+        if isinstance(editor, (NumberField, VectorField, ColourChip)):
+            editor.show_value(value)
+            return
+        with QSignalBlocker(editor):
+            if isinstance(editor, QCheckBox):
+                editor.setChecked(value)
+            elif isinstance(editor, QComboBox):
+                editor.setCurrentIndex(editor.findData(value))
+            elif isinstance(editor, QLineEdit) and not (editor.hasFocus() and editor.isModified()):
+                editor.setText(value)

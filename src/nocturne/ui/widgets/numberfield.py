@@ -1,0 +1,265 @@
+"""The number field: a value with its unit, dragged by its label, typed in any unit of its kind."""
+
+import itertools
+import math
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+
+from nocturne.scene import quantities
+
+_drags = itertools.count(1)
+UNIT_SHOWN = {"x": "×", "f/": ""}
+
+
+class DragLabel(QLabel):
+    """A field's name; dragging across it changes the value, double-click goes back to the default."""
+
+    dragged = Signal(float, bool)  # pixels since the press times fineness, whether it has ended
+    reset = Signal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setObjectName("soft")
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self._from: QPoint | None = None
+        self._moved = 0.0
+        self._last = 0.0
+
+    def mousePressEvent(self, event) -> None:
+        """Begin a drag."""
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._from, self._moved, self._last = event.position().toPoint(), 0.0, event.position().x()
+
+    def mouseMoveEvent(self, event) -> None:
+        """Follow a drag: Shift fine, Ctrl coarse."""
+        if self._from is None:
+            return
+        fine = {Qt.KeyboardModifier.ShiftModifier: 0.1, Qt.KeyboardModifier.ControlModifier: 10.0}
+        factor = next((f for key, f in fine.items() if event.modifiers() & key), 1.0)
+        x = event.position().x()
+        self._moved += (x - self._last) * factor
+        self._last = x
+        if abs(self._moved) >= 1 or factor < 1:
+            self.dragged.emit(self._moved, False)
+
+    def mouseReleaseEvent(self, event) -> None:
+        """End a drag."""
+        if self._from is not None:
+            self._from = None
+            if self._moved:
+                self.dragged.emit(self._moved, True)
+
+    def mouseDoubleClickEvent(self, event) -> None:
+        """Ask for the default."""
+        self.reset.emit()
+
+
+class NumberField(QWidget):
+    """One number with a unit. `edited` while it changes, `committed` once at the end; both carry value and drag."""
+
+    edited = Signal(float, object)
+    committed = Signal(float, object)
+
+    def __init__(
+        self,
+        label: str,
+        *,
+        unit: str = "",
+        low: float | None = None,
+        high: float | None = None,
+        soft_high: float | None = None,
+        log: bool = False,
+        default: float = 0.0,
+        kind: str = "number",
+        help: str = "",
+        label_width: int = 104,
+    ) -> None:
+        super().__init__()
+        self.unit, self.low, self.high, self.soft_high = unit, low, high, soft_high
+        self.log, self.default, self.kind, self.help = log, default, kind, help
+        self._value = float(default)
+        self._from = 0.0
+        self._merge: object = None
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self.label = DragLabel(label)
+        if label_width:
+            self.label.setFixedWidth(label_width)
+        self.entry = QLineEdit()
+        self.entry.setAccessibleName(label)
+        self.entry.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.unit_label = QLabel(UNIT_SHOWN.get(unit, unit))
+        self.unit_label.setObjectName("soft")
+        self.unit_label.setFixedWidth(30)
+        row.addWidget(self.label)
+        row.addWidget(self.entry, 1)
+        row.addWidget(self.unit_label)
+        self.label.dragged.connect(self._drag)
+        self.label.reset.connect(lambda: self._take(self.default))
+        self.entry.editingFinished.connect(self._typed)
+        self.entry.installEventFilter(self)
+        self.setFocusProxy(self.entry)
+        self._describe("")
+        self.show_value(self._value)
+
+    @property
+    def value(self) -> float:
+        """Return the value in the field's unit."""
+        return self._value
+
+    def show_value(self, value: float) -> None:
+        """Show a value without saying so."""
+        if self.label._from is None:
+            self._from = value
+        self._value = value
+        if not self.entry.hasFocus() or not self.entry.isModified():
+            self.entry.setText(self._text(value))
+            self.entry.setModified(False)
+            self._wrong(False)
+
+    def set_unit(self, unit: str) -> None:
+        """Show another unit."""
+        self.unit = unit
+        self.unit_label.setText(UNIT_SHOWN.get(unit, unit))
+
+    def _text(self, value: float) -> str:
+        text = quantities.shown(value, unit=self.unit, kind=self.kind)
+        return f"f/{text}" if self.kind == "fnumber" else text
+
+    def _clamped(self, value: float) -> float:
+        if self.low is not None:
+            value = max(value, self.low)
+        if self.high is not None:
+            value = min(value, self.high)
+        return round(value) if self.kind == "whole" else value
+
+    def _stepped(self, pixels: float) -> float:
+        if self.log and self._from > 0:
+            return self._from * 2.0 ** (pixels / 40)
+        if self.soft_high is not None:
+            reach = self.soft_high - (self.low or 0)
+        elif self.low is not None and self.high is not None and self.high - self.low <= 1000:
+            reach = self.high - self.low
+        else:
+            reach = {"°": 180.0, "m": 4.0, "mm": 100.0}.get(self.unit, max(abs(self._from), 1.0) * 4)
+        return self._from + pixels * reach / 300
+
+    def _drag(self, pixels: float, ended: bool) -> None:
+        if self._merge is None:
+            self._merge = ("drag", next(_drags))
+            self._from = self._value
+        value = self._clamped(self._stepped(pixels))
+        merge = self._merge
+        if ended:
+            self._merge = None
+        self._value = value
+        self.entry.setText(self._text(value))
+        self.entry.setModified(False)
+        (self.committed if ended else self.edited).emit(value, merge)
+
+    def _typed(self) -> None:
+        if not self.entry.isModified():
+            return
+        multiplies = self.log or self.kind in ("power", "shutter")
+        try:
+            value = quantities.parse(self.entry.text(), unit=self.unit, current=self._value, multiplies=multiplies)
+        except ValueError as error:
+            self._wrong(True)
+            self._describe(str(error))
+            return
+        self.entry.setModified(False)
+        self._wrong(False)
+        self._take(self._clamped(value))
+
+    def _take(self, value: float) -> None:
+        self._value = self._from = value
+        self.entry.setText(self._text(value))
+        self.committed.emit(value, None)
+
+    def _wrong(self, wrong: bool) -> None:
+        if bool(self.entry.property("wrong")) != wrong:
+            self.entry.setProperty("wrong", wrong)
+            self.entry.style().unpolish(self.entry)
+            self.entry.style().polish(self.entry)
+            if not wrong:
+                self._describe("")
+
+    def _describe(self, fault: str) -> None:
+        limits = ""
+        if self.low is not None and self.high is not None and self.high < 1e5:
+            limits = f" {self._text(self.low)} to {self._text(self.high)}{self.unit and ' ' + UNIT_SHOWN.get(self.unit, self.unit)}."
+        text = fault or (self.help + limits).strip()
+        for widget in (self.entry, self.label):
+            widget.setToolTip(text)
+
+    def eventFilter(self, watched, event) -> bool:
+        """Step with the up and down keys, give up with Escape."""
+        if event.type() == event.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape and self.entry.isModified():
+                self.entry.setModified(False)
+                self.show_value(self._value)
+                return True
+            steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}
+            if event.key() in steps:
+                fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+                self._from = self._value
+                size = 1 if self.kind == "whole" else 8 * fine
+                step = steps[event.key()] * size
+                value = self._value + step if self.kind == "whole" else self._stepped(step)
+                self._take(self._clamped(value))
+                return True
+        return super().eventFilter(watched, event)
+
+
+class VectorField(QWidget):
+    """Two or three numbers under one name: place, turn, size."""
+
+    edited = Signal(object, object)
+    committed = Signal(object, object)
+
+    def __init__(
+        self, label: str, *, axes: str = "xyz", unit: str = "", default: tuple = (0, 0, 0), help: str = ""
+    ) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        name = QLabel(label)
+        name.setObjectName("soft")
+        name.setFixedWidth(104)
+        name.setToolTip(help)
+        row.addWidget(name)
+        self.fields: list[NumberField] = []
+        for axis, start in zip(axes, default):
+            field = NumberField(axis, unit=unit, default=start, help=help, label_width=9)
+            field.entry.setAccessibleName(f"{label} {axis}")
+            field.unit_label.hide()
+            field.layout().setSpacing(2)
+            field.edited.connect(lambda _, merge: self.edited.emit(self.value, merge))
+            field.committed.connect(lambda _, merge: self.committed.emit(self.value, merge))
+            self.fields.append(field)
+            row.addWidget(field, 1)
+
+    @property
+    def value(self) -> tuple[float, ...]:
+        """Return the numbers."""
+        return tuple(field.value for field in self.fields)
+
+    def show_value(self, value: tuple) -> None:
+        """Show numbers without saying so."""
+        for field, number in zip(self.fields, value):
+            field.show_value(number)
+
+
+def nice_seconds(seconds: float | None) -> str:
+    """Return a time left for the state line."""
+    if seconds is None or math.isinf(seconds):
+        return "…"
+    seconds = round(seconds)
+    if seconds < 90:
+        return f"{seconds} s"
+    if seconds < 5400:
+        return f"{seconds // 60} min {seconds % 60:02d} s"
+    return f"{seconds // 3600} h {seconds % 3600 // 60:02d} min"
