@@ -1,7 +1,7 @@
 """Directional albedos of rough boundaries, which make the microfacet lobes keep their energy.
 
-The tables are integrals of the same equations as `kernels/microfacet.py`, made by `compute` and shipped beside this file
-because making them takes half a minute; a test makes some entries again.
+The tables are integrals of the same equations as `kernels/microfacet.py`, made by `compute` and shipped beside this
+file because making them takes half a minute; a test makes some entries again.
 """
 
 from functools import cache

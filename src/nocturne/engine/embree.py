@@ -1,6 +1,6 @@
 """Embree 4 through ctypes for building; its ray functions are called from compiled kernels by symbol.
 
-Two levels: a `Shape` is a committed bottom scene of one mesh, sphere or rectangle; a `Stage` is a top scene of instances.
+Two levels: a `Shape` is a committed bottom scene of one mesh, sphere or rectangle; a `Stage` a top scene of instances.
 Facts used here (measured): the default mask of geometries and instances is 1, so meshes get all bits and the instance
 carries visibility; ray records must be 16-byte aligned; shared vertex buffers need 16 readable bytes behind them.
 """

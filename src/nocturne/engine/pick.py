@@ -20,7 +20,7 @@ class Hit:
 
 
 def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.ndarray]:
-    """Return (origin, unit direction) of the ray through a point of the picture, in pixels, through the lens' middle."""
+    """Return (origin, unit direction) of the ray through a point of the picture, in pixels, and the lens' middle."""
     row = prepared.arrays["camera"].astype(float)
     px = x / prepared.width * 2 - 1 + row[cam.SHIFT_X]
     py = 1 - y / prepared.height * 2 + row[cam.SHIFT_Y]

@@ -220,6 +220,7 @@ class _Job:
         cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
         self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
         self._rays = 0
+        self._started = self._yielded = time.monotonic()
 
     def rays(self) -> int:
         return self._rays
@@ -260,7 +261,8 @@ class _Job:
                 for future in done:
                     future.result()
                 now = time.monotonic()
-                if now - getattr(self, "_yielded", 0) > 0.1:
+                # Often at first, when every sample shows; seldom later.
+                if now - self._yielded > min(max((now - self._started) / 20, 0.1), 0.5):
                     self._yielded = now
                     yield
         finally:

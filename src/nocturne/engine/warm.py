@@ -4,15 +4,18 @@ Numba holds the interpreter's lock while it compiles, so compiling in the window
 path loop are compiled in two processes at once; each part prints a line when it is done.
 """
 
+import os
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from pathlib import Path
 
 from nocturne.engine import cache
 from nocturne.errors import RenderError
 from nocturne.jobs import Update
 
+_SOURCES = Path(__file__).resolve().parents[2]
 _EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
 WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
 
@@ -91,6 +94,7 @@ def _start(*parts: str) -> subprocess.Popen:
         stdout=subprocess.DEVNULL,
         stderr=subprocess.PIPE,
         text=True,
+        env={**os.environ, "PYTHONPATH": os.pathsep.join([str(_SOURCES), os.environ.get("PYTHONPATH", "")])},
     )
 
 

@@ -10,7 +10,12 @@ from numba import njit
 import nocturne.engine  # noqa: F401 - points Numba's cache at its folder before anything here compiles
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 
-_OPTIONS = dict(nogil=True, cache=True, fastmath={"nsz", "arcp", "contract", "afn", "reassoc"}, error_model="numpy")
+_OPTIONS = {
+    "nogil": True,
+    "cache": True,
+    "fastmath": {"nsz", "arcp", "contract", "afn", "reassoc"},
+    "error_model": "numpy",
+}
 LUT_SIZE = 64
 # The table's axes are even in the float32 bit pattern: a piecewise linear logarithm that costs no logarithm.
 LUT_LOW, LUT_HIGH = 2.0**-13, 2.0**8
@@ -202,6 +207,27 @@ def _cover_gaps(samples, step, source):
             source[y, x] = (y - y % s) * width + (x - x % s)
 
 
+@njit("void(float32[:,:,::1], float32[:,:,::1], int64, float32, float32[:,:,::1], int64, int64)", **_OPTIONS)
+def _veil_rows(linear, wide, k, share, out, y0, y1):
+    rows, columns, width = wide.shape[0], wide.shape[1], linear.shape[1]
+    inv = np.float32(1.0 / k)
+    half = np.float32(0.5)
+    for y in range(y0, y1):
+        v = min(max((np.float32(y) + half) * inv - half, np.float32(0)), np.float32(rows - 1))
+        j = min(int(v), max(rows - 2, 0))
+        fy = v - np.float32(j)
+        j1 = min(j + 1, rows - 1)
+        for x in range(width):
+            u = min(max((np.float32(x) + half) * inv - half, np.float32(0)), np.float32(columns - 1))
+            i = min(int(u), max(columns - 2, 0))
+            fx = u - np.float32(i)
+            i1 = min(i + 1, columns - 1)
+            for c in range(3):
+                top = wide[j, i, c] + (wide[j, i1, c] - wide[j, i, c]) * fx
+                low = wide[j1, i, c] + (wide[j1, i1, c] - wide[j1, i, c]) * fx
+                out[y, x, c] = linear[y, x, c] * (np.float32(1) - share) + (top + (low - top) * fy) * share
+
+
 @memoize
 def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(2, thread_name_prefix="nocturne-finish")
@@ -228,6 +254,14 @@ def add_group(mixed: np.ndarray, group: np.ndarray, samples: np.ndarray, change:
     """Add a group's mean light times a (3,) change of gain to a mix, in place."""
     change = np.ascontiguousarray(change, np.float32)
     _in_bands(mixed.shape[0], lambda a, b: _add_rows(mixed, group, samples, change, a, b))
+
+
+def veil(linear: np.ndarray, wide: np.ndarray, k: int, share: float) -> np.ndarray:
+    """Return (h, w, 3) light of which a share is replaced by a picture k times smaller, brought up bilinearly."""
+    out = np.empty_like(linear)
+    wide, share = np.ascontiguousarray(wide, np.float32), np.float32(share)
+    _in_bands(linear.shape[0], lambda a, b: _veil_rows(linear, wide, k, share, out, a, b))
+    return out
 
 
 def develop(linear: np.ndarray, matrix: np.ndarray, table: np.ndarray, settings: np.ndarray) -> np.ndarray:
@@ -268,6 +302,7 @@ def compile_all() -> None:
     samples = np.ones((2, 2), np.int32)
     linear = mix(one, samples, np.ones((1, 3)))
     add_group(linear, one[0], samples, np.zeros(3))
+    linear = veil(linear, linear, 1, 0.5)
     settings = np.array([1, 0, 0, 1, 0])
     to_bytes(develop(linear, np.eye(3), np.zeros((LUT_SIZE,) * 3 + (3,), np.float32), settings))
     cover_gaps(linear, samples, 4)

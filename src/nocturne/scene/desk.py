@@ -26,7 +26,7 @@ class Cue(Model):
 
 
 def gains(groups: tuple[str, ...], strips: tuple[Strip, ...]) -> np.ndarray:
-    """Return the (n, 3) float32 factors with which groups enter the picture; groups without a strip stay as they are."""
+    """Return the (n, 3) float32 factors with which groups enter the picture; those without a strip stay as they are."""
     by_group = {strip.group: strip for strip in strips}
     is_solo = any(strip.solo for strip in strips if strip.group in groups)
     out = np.ones((len(groups), 3), np.float32)

@@ -32,7 +32,6 @@ class Print:
     document: Document
     shown: str
     is_denoised: bool
-    ids: np.ndarray | None
 
 
 def to_image(pixels: np.ndarray) -> QImage:
@@ -183,8 +182,7 @@ class Darkroom(QObject):
             picture = grade(mixer.mixed(document.desk), view=view, finish=finish)
         if step > 1:
             picture = kernels.cover_gaps(picture, film.samples, step)
-        ids = np.where(film.coverage[:, :, 0, 0] > 0, film.ids[:, :, 0, 0].astype(np.int64), -1) if step == 1 else None
-        return Print(to_image(kernels.to_bytes(picture)), frame, document, shown, is_clean, ids)
+        return Print(to_image(kernels.to_bytes(picture)), frame, document, shown, is_clean)
 
     def _show_groups(self, frame: Frame, document: Document, clean) -> None:
         film = frame.film
@@ -227,4 +225,4 @@ class Darkroom(QObject):
         if self._clean is None or self._clean[0] is not frame.film:
             return frame.progress.samples >= 2 or frame.is_done
         done, now = self._clean[2], int(frame.film.samples.sum())
-        return now > done and (frame.is_done or now >= 2 * done)
+        return now > done and (frame.is_done or now >= 2.5 * done)

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Progress, Stop, blank_film, kernel, render
 from nocturne.engine.warm import warm
-from nocturne.errors import NocturneError
+from nocturne.errors import Cancelled, NocturneError
 from nocturne.film.film import Film
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
@@ -62,6 +62,9 @@ class LiveRender(QObject):
         self._shown_once = True
         self._film: tuple[tuple, Film] | None = None
         self._thread = threading.Thread(target=self._work, name="nocturne-live", daemon=True)
+
+    def start(self) -> None:
+        """Start the thread; what is connected by now hears everything it says."""
         self._thread.start()
 
     # ---- from the interface thread ---------------------------------------------------------------------------------
@@ -102,7 +105,8 @@ class LiveRender(QObject):
             self._closing = True
             self._stop.set()
             self._changed.notify()
-        self._thread.join(timeout=30)
+        if self._thread.is_alive():
+            self._thread.join(timeout=30)
 
     # ---- the thread ------------------------------------------------------------------------------------------------
 
@@ -113,7 +117,10 @@ class LiveRender(QObject):
             if not self._warmed():
                 return
         except NocturneError as error:
+            _log.error("%s", error)
             self.failed.emit(error)
+            return
+        except Cancelled:
             return
         preparer = Preparer()
         while True:
@@ -143,7 +150,7 @@ class LiveRender(QObject):
         def tell(update) -> None:
             self.compiling.emit(update.done / update.total, update.note)
 
-        run(warm(), tell, lambda: False if not self._closing else True)
+        run(warm(), tell, lambda: self._closing)
         if self._closing:
             return False
         kernel()

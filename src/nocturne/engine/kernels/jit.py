@@ -15,10 +15,10 @@ from numba.np import arrayobj
 from nocturne.engine.types import FILM, SCENE, Field, offsets
 
 SAFE_MATH = {"nsz", "arcp", "contract", "afn", "reassoc"}
-_OPTIONS = dict(nogil=True, fastmath=SAFE_MATH, error_model="numpy", cache=True, _nrt=False)
+_OPTIONS = {"nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "cache": True, "_nrt": False}
 
 jit = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, **_OPTIONS)
-unit_options = dict(cache=True, fastmath=SAFE_MATH, error_model="numpy")
+unit_options = {"cache": True, "fastmath": SAFE_MATH, "error_model": "numpy"}
 entry_options = _OPTIONS
 
 f4 = np.float32

@@ -47,38 +47,53 @@ SMALL_SOLID_ANGLE = f4(2e-3)
 
 
 @jit
+def cos_less(cos_a, sin_a, cos_b, sin_b):
+    """Return the cosine of angle a less angle b, of 0 if b is larger."""
+    if cos_a > cos_b:
+        return ONE
+    return cos_a * cos_b + sin_a * sin_b
+
+
+@jit
+def sine_of(c):
+    return math.sqrt(max(ONE - c * c, ZERO))
+
+
+@jit
 def importance(S, node, P, N, two_sided):
-    """Return an upper estimate of what the node's lights bring to P."""
+    """Return an upper estimate of what the node's lights bring to P; angles are only handled by cosine and sine."""
     F = T.node_f(S)
     power = f4(F[node, 11])
     if power <= ZERO:
         return ZERO
     low = row_at(F, node, 0)
     high = row_at(F, node, 3)
-    c = scaled(added(low, high), HALF)
+    to = subtracted(scaled(added(low, high), HALF), P)
     diagonal = subtracted(high, low)
     r2 = dot(diagonal, diagonal) * f4(0.25)
-    to = subtracted(c, P)
     d2 = dot(to, to)
-    near = max(d2, max(r2, f4(1e-8)))
-    result = power / near
+    result = power / max(d2, max(r2, f4(1e-8)))
     if d2 > r2 * f4(1.0001):
-        d = math.sqrt(d2)
-        w = scaled(to, ONE / d)
-        bound = math.asin(min(math.sqrt(r2) / d, ONE))
-        turn = math.acos(clamped(-dot(row_at(F, node, 6), w), -ONE, ONE))
-        away = max(turn - math.acos(clamped(f4(F[node, 9]), -ONE, ONE)) - bound, ZERO)
-        cos_away = math.cos(away)
-        if cos_away < f4(F[node, 10]):
-            return ZERO
-        result *= max(cos_away, f4(0.02))
-        c_in = dot(N, w)
+        w = scaled(to, ONE / math.sqrt(d2))
+        sin_b = math.sqrt(r2 / d2)
+        cos_b = math.sqrt(ONE - r2 / d2)
+        cos_s = f4(F[node, 9])
+        if cos_s > f4(-0.9999):
+            c = clamped(-dot(row_at(F, node, 6), w), -ONE, ONE)
+            sin_s = sine_of(cos_s)
+            past = cos_less(c, sine_of(c), cos_s, sin_s)
+            away = cos_less(past, sine_of(past), cos_b, sin_b)
+            if away < f4(F[node, 10]):
+                return ZERO
+            result *= max(away, f4(0.02))
+        c = dot(N, w)
         if two_sided:
-            c_in = abs(c_in)
-        incident = max(math.acos(clamped(c_in, -ONE, ONE)) - bound, ZERO)
-        if incident >= PI * HALF:
+            c = abs(c)
+        c = clamped(c, -ONE, ONE)
+        incident = cos_less(c, sine_of(c), cos_b, sin_b)
+        if incident <= ZERO:
             return ZERO
-        result *= max(math.cos(incident), f4(0.02))
+        result *= max(incident, f4(0.02))
     return result
 
 

@@ -34,6 +34,7 @@ from nocturne.engine.kernels.vectors import (
     load,
     luminance,
     mixed,
+    multiplied,
     negated,
     scaled,
     store,
@@ -301,7 +302,7 @@ def derive(S, W, I, least_alpha):
     W[Scratch.GLASS_REFL] = reflected
     f0 = ZERO
     for k in range(3):
-        f = metal_fresnel(W, ONE, k)
+        f = metal_fresnel(W, ONE, k) if metalness > ZERO else f4(W[M + Mat.BASE + k])
         W[Scratch.METAL_F0 + k] = f
         W[Scratch.METAL_ADD + k] = ONE + f * lost
         f0 = max(f0, f)
@@ -326,19 +327,19 @@ def derive(S, W, I, least_alpha):
 
 
 @jit
-def reflectance(W, c, k):
-    """Return metal and dielectric reflectance in channel k at half-vector cosine c, with multiple scattering."""
+def reflectance(W, c):
+    """Return metal and dielectric reflectance at half-vector cosine c, with multiple scattering."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
-    value = ZERO
+    value = (ZERO, ZERO, ZERO)
     if metalness < ONE:
-        value = (
-            (ONE - metalness)
-            * fresnel_dielectric(c, f4(W[Scratch.ETA]))
-            * f4(W[M + Mat.SPECULAR_COLOR + k])
-            / f4(W[Scratch.GLASS_ALL])
-        )
+        k = (ONE - metalness) * fresnel_dielectric(c, f4(W[Scratch.ETA])) / f4(W[Scratch.GLASS_ALL])
+        value = scaled(load(W, M + Mat.SPECULAR_COLOR), k)
     if metalness > ZERO:
-        value += metalness * metal_fresnel(W, c, k) * f4(W[Scratch.METAL_ADD + k])
+        value = (
+            value[0] + metalness * metal_fresnel(W, c, 0) * f4(W[Scratch.METAL_ADD]),
+            value[1] + metalness * metal_fresnel(W, c, 1) * f4(W[Scratch.METAL_ADD + 1]),
+            value[2] + metalness * metal_fresnel(W, c, 2) * f4(W[Scratch.METAL_ADD + 2]),
+        )
     return value
 
 
@@ -348,7 +349,7 @@ def share_reflected(W, c):
     glass = f4(W[Scratch.GLASS])
     if glass <= ZERO:
         return ONE
-    r = luminance((reflectance(W, c, 0), reflectance(W, c, 1), reflectance(W, c, 2)))
+    r = luminance(reflectance(W, c))
     t = glass * (ONE - fresnel_dielectric(c, f4(W[Scratch.ETA])))
     return r / max(r + t, TINY)
 
@@ -392,8 +393,9 @@ def evaluate(W, I, wo, wi):
             d = ggx_density(a, h)
             lo = ggx_lambda(a, mo)
             g = d / ((ONE + lo + ggx_lambda(a, mi)) * FOUR * mo)
+            f = reflectance(W, c)
             for k in range(3):
-                W[E + 3 + k] = reflectance(W, c, k) * g * att[k]
+                W[E + 3 + k] = f[k] * g * att[k]
             density += p_spec * share_reflected(W, c) * d / ((ONE + lo) * FOUR * mo)
         p_coat = f4(W[Scratch.P_COAT])
         if p_coat > ZERO and I[Scratch.IS_COAT_DELTA] == u4(0):
@@ -505,11 +507,7 @@ def sample(W, I):
             wi = subtracted(scaled(h, TWO * c), wo)
             if sharp:
                 q = ONE / max(p * p_spec, TINY)
-                weight = (
-                    reflectance(W, c, 0) * att[0] * q,
-                    reflectance(W, c, 1) * att[1] * q,
-                    reflectance(W, c, 2) * att[2] * q,
-                )
+                weight = scaled(multiplied(reflectance(W, c), att), q)
                 put_sample(W, I, wi, weight, ONE, 1, 1)
                 if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
                     W[Scratch.SAMPLE + 6] = ZERO

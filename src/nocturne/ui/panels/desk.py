@@ -32,7 +32,7 @@ class LightDesk(QWidget):
         self.session = session
         self.strips: dict[str, FaderStrip] = {}
         row = QHBoxLayout(self)
-        row.setContentsMargins(12, 6, 12, 6)
+        row.setContentsMargins(12, 6, 6, 6)
         row.setSpacing(10)
         side = QVBoxLayout()
         side.setSpacing(4)
@@ -57,12 +57,12 @@ class LightDesk(QWidget):
         side.addLayout(keys)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(164)
+        holder.setFixedWidth(138)
         side.setContentsMargins(0, 0, 0, 0)
         row.addWidget(holder)
         self.bank = QHBoxLayout()
         self.bank.setContentsMargins(0, 0, 0, 0)
-        self.bank.setSpacing(6)
+        self.bank.setSpacing(5)
         bank = QWidget()
         bank.setObjectName("panel")
         bank.setLayout(self.bank)

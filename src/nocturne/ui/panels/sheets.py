@@ -215,6 +215,7 @@ class MaterialSheet(Sheet):
         self._browse = browse
         heading = QLabel("Pictures")
         heading.setObjectName("section")
+        heading.setIndent(0)
         self.heading = heading
         self.more.addWidget(heading)
         self.pictures = QVBoxLayout()
@@ -356,6 +357,10 @@ class LightSheet(Sheet):
             self._alter("image", path, None)
 
 
+def _plain(value: float) -> str:
+    return f"{value:,.0f}" if abs(value) >= 1000 else f"{value:.3g}"
+
+
 def _reading(light: Light) -> str:
     """Return what a light's power amounts to, in other words."""
     kind = KIND_NAMES[light.kind]
@@ -364,9 +369,9 @@ def _reading(light: Light) -> str:
     except NocturneError:
         return kind
     if light.kind in ("rect", "sphere", "dome", "environment"):
-        return f"{kind}: {value:,.4g} nit"
+        return f"{kind}: {_plain(value)} nit"
     if light.kind in ("point", "spot"):
-        return f"{kind}: {value:,.4g} cd, that is {value:,.4g} lx at 1 m and {value / 4:,.4g} lx at 2 m"
+        return f"{kind}: {_plain(value)} cd, that is {_plain(value)} lx at 1 m and {_plain(value / 4)} lx at 2 m"
     return f"{kind}: {'a factor of what nature gives' if light.unit == 'x' else 'illuminance facing it'}"
 
 
@@ -401,8 +406,8 @@ class CameraSheet(Sheet):
         """Show a view with its exposure value."""
         self.form.show_model(item)
         self.reading.setText(
-            f"EV {item.ev100:.1f} at ISO 100   ·   white at {item.white_luminance:,.4g} nit   ·   "
-            f"middle grey at {item.white_luminance * 0.18:,.3g} nit"
+            f"EV {item.ev100:.1f} at ISO 100   ·   white at {_plain(item.white_luminance)} nit   ·   "
+            f"middle grey at {_plain(item.white_luminance * 0.18)} nit"
         )
 
 

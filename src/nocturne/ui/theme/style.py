@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from nocturne.ui.theme import tokens as t
 
+_HERE = Path(__file__).resolve().parent.as_posix()
 _FONTS = Path(__file__).parent / "fonts"
 # Icons of one thin-line set, by what they mean here.
 _ICONS = {
@@ -114,13 +115,15 @@ def sheet() -> str:
     #heading {{ font-weight: 600; }}
     #soft, QLabel[soft="true"] {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; }}
     #care {{ color: {t.CARE}; }}
-    #section {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; border-bottom: 1px solid {t.LINE}; padding: 10px 0 3px 0; }}
+    #section {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; border-bottom: 1px solid {t.LINE};
+        padding: 10px 0 3px 0; }}
     QToolButton#stage {{ border: 0; border-left: 2px solid transparent; border-radius: 0; font-size: {t.LABEL_PX}px;
         color: {t.INK_SOFT}; padding: 7px 0; }}
     QToolButton#stage:checked {{ color: {t.INK}; border-left: 2px solid {t.MOON}; background: {t.PANEL}; }}
     QToolButton#stage:hover {{ color: {t.INK}; }}
     QToolButton#stage:focus {{ color: {t.MOON}; }}
-    QPushButton, QToolButton {{ background: {t.RAISED}; border: 1px solid transparent; border-radius: 4px; padding: 4px 10px; }}
+    QPushButton, QToolButton {{ background: {t.RAISED}; border: 1px solid transparent; border-radius: 4px;
+        padding: 4px 10px; }}
     QToolButton {{ padding: 4px; }}
     QToolButton#plain {{ background: transparent; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.LINE}; }}
@@ -136,10 +139,14 @@ def sheet() -> str:
     QLineEdit[wrong="true"] {{ border-color: {t.BAD}; }}
     QLineEdit:disabled, QComboBox:disabled {{ color: #7d7d7d; }}
     QComboBox::drop-down {{ border: 0; width: 18px; }}
-    QComboBox QAbstractItemView {{ background: {t.PANEL}; border: 1px solid {t.LINE}; selection-background-color: {t.LINE}; }}
+    QComboBox::down-arrow {{ image: url({_HERE}/caret.svg); width: 10px; height: 10px; }}
+    QComboBox QAbstractItemView {{ background: {t.PANEL}; border: 1px solid {t.LINE};
+        selection-background-color: {t.LINE}; }}
     QCheckBox {{ spacing: 7px; }}
-    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid #7d7d7d; border-radius: 3px; background: {t.RAISED}; }}
-    QCheckBox::indicator:checked {{ background: {t.MOON}; border-color: {t.MOON}; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid #7d7d7d; border-radius: 3px;
+        background: {t.RAISED}; }}
+    QCheckBox::indicator:checked {{ background: {t.MOON}; border-color: {t.MOON};
+        image: url({_HERE}/check.svg); }}
     QCheckBox:focus {{ color: {t.MOON}; }}
     QTreeWidget, QListWidget {{ background: {t.PANEL}; border: 0; }}
     QTreeWidget::item, QListWidget::item {{ padding: 3px 4px; border-radius: 4px; }}

@@ -118,15 +118,16 @@ class PictureView(QWidget):
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def _draw_outline(self, painter: QPainter, rect: QRectF) -> None:
-        ids = self.print.ids
-        if not self.chosen_id or ids is None:
+        film, step = self.print.frame.film, self.print.frame.progress.step
+        if not self.chosen_id or step > 1:
             return
         key = (self.print, self.chosen_id)
         if self._outline is None or self._outline[:2] != key:
             prepared = self.print.frame.prepared
             image = None
             if self.chosen_id in prepared.object_ids:
-                inside = ids == prepared.object_ids.index(self.chosen_id)
+                number = prepared.object_ids.index(self.chosen_id)
+                inside = (film.ids[:, :, 0, 0] == number) & (film.coverage[:, :, 0, 0] > 0)
                 image = _outline_image(inside)
             self._outline = (*key, image)
         if self._outline[2] is not None:

@@ -4,7 +4,7 @@ import itertools
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nocturne.scene.desk import Strip
 from nocturne.ui.theme import tokens as t
@@ -28,7 +28,7 @@ class Fader(QWidget):
         self.setToolTip("Each stop doubles or halves the light. Shift moves finely, double-click goes to 0.")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumHeight(64)
-        self.setFixedWidth(34)
+        self.setFixedWidth(30)
         self.stops, self.lit = 0.0, True
         self._drag: tuple[float, float, object] | None = None
 
@@ -153,7 +153,7 @@ class LightThumb(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(44)
+        self.setFixedHeight(40)
         self._image: QImage | None = None
 
     def show_image(self, image: QImage) -> None:
@@ -186,7 +186,7 @@ class FaderStrip(QFrame):
         super().__init__()
         self.group = group
         self.setObjectName("strip")
-        self.setFixedWidth(104)
+        self.setFixedWidth(79)
         column = QVBoxLayout(self)
         column.setContentsMargins(5, 5, 5, 5)
         column.setSpacing(3)
@@ -199,7 +199,8 @@ class FaderStrip(QFrame):
         )
         self.stops.label.hide()
         self.stops.unit_label.hide()
-        self.stops.entry.setFixedWidth(52)
+        self.stops.entry.setFixedWidth(36)
+        self.stops.entry.setStyleSheet("padding: 1px 3px;")
         self.stops.entry.setAccessibleName(f"{group} stops")
         self.power = Toggle(f"{group} power", "", t.LAMP, "Light of this group on or off")
         self.solo = Toggle(f"{group} solo", "S", t.MOON, "Solo: show only groups that are soloed")
@@ -210,12 +211,14 @@ class FaderStrip(QFrame):
         row.setSpacing(2)
         row.addWidget(self.fader)
         side = QVBoxLayout()
-        side.setSpacing(5)
+        side.setSpacing(4)
         side.addWidget(self.stops)
-        keys = QHBoxLayout()
-        keys.setSpacing(2)
-        for widget in (self.power, self.solo, self.tint):
-            keys.addWidget(widget)
+        keys = QGridLayout()
+        keys.setSpacing(3)
+        keys.setContentsMargins(0, 0, 0, 0)
+        keys.addWidget(self.power, 0, 0)
+        keys.addWidget(self.solo, 0, 1)
+        keys.addWidget(self.tint, 1, 0)
         side.addLayout(keys)
         side.addStretch(1)
         row.addLayout(side)

@@ -40,6 +40,7 @@ class Form(QWidget):
             if title:
                 heading = QLabel(title)
                 heading.setObjectName("section")
+                heading.setIndent(0)
                 column.addWidget(heading)
                 self.headings[title] = (heading, names)
             for name in names:

@@ -189,7 +189,8 @@ class NumberField(QWidget):
     def _describe(self, fault: str) -> None:
         limits = ""
         if self.low is not None and self.high is not None and self.high < 1e5:
-            limits = f" {self._text(self.low)} to {self._text(self.high)}{self.unit and ' ' + UNIT_SHOWN.get(self.unit, self.unit)}."
+            unit = UNIT_SHOWN.get(self.unit, self.unit)
+            limits = f" {self._text(self.low)} to {self._text(self.high)}{' ' + unit if unit else ''}."
         text = fault or (self.help + limits).strip()
         for widget in (self.entry, self.label):
             widget.setToolTip(text)
@@ -228,7 +229,7 @@ class VectorField(QWidget):
         row.setSpacing(6)
         name = QLabel(label)
         name.setObjectName("soft")
-        name.setFixedWidth(104)
+        name.setFixedWidth(58)
         name.setToolTip(help)
         row.addWidget(name)
         self.fields: list[NumberField] = []
@@ -240,6 +241,7 @@ class VectorField(QWidget):
             field.edited.connect(lambda _, merge: self.edited.emit(self.value, merge))
             field.committed.connect(lambda _, merge: self.committed.emit(self.value, merge))
             self.fields.append(field)
+            field.entry.setStyleSheet("padding: 2px 3px;")
             row.addWidget(field, 1)
 
     @property
