@@ -80,7 +80,7 @@ def _run(given: argparse.Namespace) -> int:
     cues = document.cues if given.all_cues else (document.named("cues", given.cue),) if given.cue else ()
     if given.all_cues and not cues:
         raise NocturneError("This project has no cues.", hint="Keep one on the light desk, or leave out --all-cues.")
-    from nocturne.engine.warm import warm
+    from nocturne.warm import warm
 
     drive(warm())
     film, stopped = _rendered(given, document, loaded.assets)

@@ -3,7 +3,7 @@
 import argparse
 
 from nocturne.cli.progress import drive
-from nocturne.engine.warm import warm as compile_engine
+from nocturne.warm import warm as compile_engine
 
 
 def add_to(words: argparse._SubParsersAction) -> None:

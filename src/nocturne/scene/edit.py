@@ -22,11 +22,16 @@ def changed(model: Model, **values: Any) -> Any:
         return model
     fields = {name: getattr(model, name) for name in type(model).model_fields}
     try:
-        return type(model)(**{**fields, **values})
+        checked = type(model)(**{**fields, **values})
     except ValidationError as error:
         first = error.errors()[0]
         name = str(first["loc"][0]) if first["loc"] else ""
         raise SceneError(f"{name}: {first['msg']}.", where=name) from error
+    # Checking makes new tuples; what was not touched must stay the very same object, because others compare by `is`.
+    out = model.model_copy(update={name: getattr(checked, name) for name in values})
+    for name in set(out.__dict__) - set(fields):
+        del out.__dict__[name]  # cached properties of the old model
+    return out
 
 
 def put(document: Document, part: str, item: Model) -> Document:

@@ -8,12 +8,12 @@ from PySide6.QtCore import QObject, Signal
 
 from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Progress, Stop, blank_film, kernel, render
-from nocturne.engine.warm import warm
 from nocturne.errors import Cancelled, NocturneError
 from nocturne.film.film import Film
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
+from nocturne.warm import warm
 
 _log = logging.getLogger(__name__)
 

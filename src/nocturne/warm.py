@@ -15,7 +15,7 @@ from nocturne.engine import cache
 from nocturne.errors import RenderError
 from nocturne.jobs import Update
 
-_SOURCES = Path(__file__).resolve().parents[2]
+_SOURCES = Path(__file__).resolve().parents[1]
 _EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
 WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
 
@@ -90,7 +90,7 @@ def warm() -> Iterator[Update]:
 
 def _start(*parts: str) -> subprocess.Popen:
     return subprocess.Popen(
-        [sys.executable, "-m", "nocturne.engine.warm", *parts],
+        [sys.executable, "-m", "nocturne.warm", *parts],
         stdout=subprocess.DEVNULL,
         stderr=subprocess.PIPE,
         text=True,

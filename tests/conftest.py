@@ -1,0 +1,35 @@
+"""What all tests share: no screen, settings and data of their own, an engine compiled once."""
+
+import os
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["PYTHONPATH"] = str(Path(__file__).resolve().parents[1] / "src")  # for the processes that tests start
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-config-")
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-data-")
+
+import pytest
+
+from nocturne.demo import workshop
+from nocturne.io import project
+from nocturne.jobs import run
+from nocturne.warm import warm
+
+
+@pytest.fixture(scope="session")
+def engine():
+    """Compile the engine, in processes of its own, if the cache does not hold it."""
+    run(warm())
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory):
+    """Write the demo project once."""
+    return run(workshop.save(tmp_path_factory.mktemp("demo")))
+
+
+@pytest.fixture(scope="session")
+def demo(demo_file):
+    """Load the demo project once."""
+    return run(project.load(demo_file))

@@ -1,0 +1,139 @@
+"""The document, its edits and its history."""
+
+import pytest
+from pydantic import ValidationError
+
+from nocturne.errors import SceneError
+from nocturne.scene import edit
+from nocturne.scene.camera import View, ev100, saturation_luminance
+from nocturne.scene.desk import Strip, gains
+from nocturne.scene.document import Document, free_id, free_name, render_key
+from nocturne.scene.history import History
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+from nocturne.scene.shapes import Thing
+
+
+@pytest.fixture
+def document() -> Document:
+    return Document(
+        things=(
+            Thing(id="group", name="Group", place=(1, 0, 0)),
+            Thing(id="a", name="A", parent="group", material="m", mesh="x"),
+        ),
+        materials=(Material(id="m", name="M"), Material(id="n", name="N")),
+        lights=(Light(id="l", group="key"),),
+        groups=("key",),
+    )
+
+
+def test_an_edit_leaves_the_rest_alone(document):
+    changed = edit.alter(document, "materials", "m", specular_roughness=0.9)
+    assert document.find("materials", "m").specular_roughness == 0.35
+    assert changed.find("materials", "m").specular_roughness == 0.9
+    assert changed.things is document.things
+    assert changed.find("materials", "n") is document.find("materials", "n")
+
+
+def test_an_edit_that_changes_nothing_gives_the_same_object(document):
+    assert edit.alter(document, "lights", "l", on=True) is document
+    assert edit.set_strip(edit.set_strip(document, "key", stops=1), "key", stops=1).desk
+
+
+def test_values_are_checked(document):
+    with pytest.raises(SceneError, match="specular_roughness"):
+        edit.alter(document, "materials", "m", specular_roughness=3)
+    with pytest.raises(SceneError):
+        edit.alter(document, "materials", "nothing", name="x")
+    with pytest.raises(ValidationError):
+        Document(things=(Thing(id="a"), Thing(id="a")))
+    with pytest.raises(ValidationError):
+        Texture(parameter="no_such_parameter")
+
+
+def test_removing_a_group_keeps_its_members(document):
+    changed = edit.remove(document, "things", "group")
+    assert [t.id for t in changed.things] == ["a"]
+    assert changed.things[0].parent == ""
+
+
+def test_removing_a_material_takes_it_off_its_things(document):
+    assert edit.remove(document, "materials", "m").find("things", "a").material == ""
+    with pytest.raises(SceneError):
+        edit.remove(document, "views", document.view.id)
+
+
+def test_copies_get_ids_and_names_of_their_own(document):
+    changed, new = edit.duplicate(document, "materials", "m")
+    assert [m.id for m in changed.materials] == ["m", new, "n"]
+    assert changed.find("materials", new).name == "M 2"
+    assert free_id(document, "things", "a") == "a-1"
+    assert free_name(document, "materials", "New") == "New"
+
+
+def test_placements_follow_groups_and_survive_loops(document):
+    matrix, shown = document.placements["a"]
+    assert matrix[0, 3] == 1
+    assert shown
+    hidden = edit.alter(document, "things", "group", visible=False)
+    assert hidden.placements["a"][1] is False
+    looped = Document(things=(Thing(id="p", parent="q"), Thing(id="q", parent="p")))
+    assert set(looped.placements) == {"p", "q"}
+
+
+def test_cues_store_and_recall_the_desk(document):
+    dimmed = edit.set_strip(document, "key", stops=-3, tint=(1, 0.5, 0.2))
+    kept, id = edit.keep_cue(dimmed)
+    moved = edit.set_strip(kept, "key", stops=2)
+    assert edit.recall_cue(moved, id).strip("key").stops == -3
+    renamed = edit.rename_group(kept, "key", "main")
+    assert renamed.light_groups == ("main",)
+    assert renamed.find("cues", id).strips[0].group == "main"
+
+
+def test_desk_gains():
+    groups = ("a", "b", "c")
+    assert gains(groups, (Strip(group="a", stops=1), Strip(group="b", on=False)))[:, 0].tolist() == [2, 0, 1]
+    assert gains(groups, (Strip(group="b", solo=True, tint=(1, 0, 1)),)).tolist() == [[0, 0, 0], [1, 0, 1], [0, 0, 0]]
+
+
+def test_exposure_follows_the_formula():
+    assert ev100(4, 1 / 60, 100) == pytest.approx(9.9069, abs=1e-4)
+    assert ev100(8, 1 / 60, 100) == pytest.approx(ev100(4, 1 / 60, 100) + 2)
+    assert saturation_luminance(0) == pytest.approx(1.2)
+    assert View(id="v", iso=400, shutter_s=1 / 15, f_number=4).white_luminance == pytest.approx(1.2 * 16 * 15 / 4)
+
+
+def test_exposure_and_desk_do_not_change_the_film(document):
+    key = render_key(document)
+    view = document.view.id
+    assert render_key(edit.alter(document, "views", view, iso=3200, white_k=4000)) == key
+    assert render_key(edit.set_strip(document, "key", stops=2)) == key
+    assert render_key(edit.alter(document, "views", view, f_number=2.0)) == key
+    assert render_key(edit.alter(document, "views", view, f_number=2.0, depth_of_field=True)) != key
+    assert render_key(edit.alter(document, "lights", "l", power=1.0)) != key
+
+
+def test_history_merges_a_drag_and_knows_what_is_saved(document):
+    history = History.of(document)
+    states = [document]
+    for k in range(1, 4):
+        states.append(edit.alter(states[-1], "lights", "l", power=100.0 * k))
+        history.push(states[-1], "Change power", merge="drag-1")
+    assert len(history.steps) == 2
+    assert history.is_dirty
+    assert history.undo()
+    assert history.document is document
+    assert not history.is_dirty
+    assert history.redo()
+    assert history.document is states[-1]
+    history.mark_saved(history.document)
+    history.push(edit.alter(history.document, "lights", "l", power=7.0), "Change power", merge="drag-1")
+    assert len(history.steps) == 3, "a saved state must not be merged away"
+    history.undo()
+    history.push(edit.alter(history.document, "lights", "l", power=8.0), "Other")
+    assert not history.redo()
+
+
+def test_a_document_survives_its_json(document):
+    assert Document.model_validate_json(document.model_dump_json()) == document

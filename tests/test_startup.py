@@ -1,0 +1,54 @@
+"""What a plain import may pull in, and how the kernel cache looks after itself."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+from nocturne.engine import cache
+from nocturne.jobs import run
+from nocturne.warm import warm
+
+
+@pytest.mark.parametrize(
+    ("module", "absent"),
+    [
+        ("nocturne", ("PySide6", "numba")),
+        ("nocturne.scene.document", ("PySide6", "numba")),
+        ("nocturne.engine.render", ("PySide6",)),
+        ("nocturne.cli", ("PySide6", "numba")),
+    ],
+)
+def test_importing_does_not_pull_in_what_it_does_not_need(module, absent):
+    code = f"import sys, {module}; print(' '.join(m for m in {absent!r} if m in sys.modules))"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == ""
+
+
+def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
+    key = cache.cache_key()
+    assert cache.cache_folder().name == key
+    listed = [p for p in cache.kernel_sources() if p.name != "camera.py"]
+    monkeypatch.setattr(cache, "kernel_sources", lambda: listed)
+    assert cache.cache_key() != key
+
+
+def test_a_damaged_cache_is_noticed(engine, tmp_path, monkeypatch):
+    monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
+    monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
+    assert not cache.is_warm()
+    (tmp_path / "kernel.nbc").write_bytes(b"machine code")
+    cache.mark_warm()
+    assert cache.is_warm()
+    (tmp_path / "kernel.nbc").write_bytes(b"machine c0de")
+    assert not cache.is_warm()
+    (tmp_path / "complete.json").write_text("not json")
+    assert not cache.is_warm()
+
+
+def test_a_warm_engine_is_ready_at_once(engine):
+    updates = []
+    run(warm(), updates.append)
+    assert len(updates) == 1
+    assert json.loads((cache.cache_folder() / "complete.json").read_text())
