@@ -104,7 +104,6 @@ def use_cache_folder() -> None:
         os.environ["NOCTURNE_CACHE"] = str(folder)
         folder = cache_folder()
         folder.mkdir(parents=True, exist_ok=True)
-    os.environ["NUMBA_CACHE_DIR"] = str(folder)
-    import numba
-
-    numba.config.CACHE_DIR = str(folder)
+    os.environ["NUMBA_CACHE_DIR"] = str(folder)  # read when Numba is imported
+    if "numba" in sys.modules:
+        sys.modules["numba"].config.CACHE_DIR = str(folder)

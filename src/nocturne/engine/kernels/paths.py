@@ -296,6 +296,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
     reflections = i4(0)
     transmissions = i4(0)
     guided = False
+    last = False  # past a depth limit: the ray may still find a light, as light sampling at its start did
     since_vertex = ZERO
     mode = T.settings_i(S)[Settings.MODE]
     I[Scratch.FIRST] = NONE
@@ -355,7 +356,11 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
             if not guided:
                 note_clean_guides(W, (ONE, ONE, ONE), load(W, Scratch.N))
                 guided = True
-            break
+            if density < ZERO:
+                break
+            # Lamps cast no shadow on light sampling, so they must not stop what material sampling finds behind them.
+            o = along(d, error_of(p), p)
+            continue
 
         units.read_material(S, wp)
         m = i4(I[Scratch.MATERIAL])
@@ -376,6 +381,8 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         if lobe < 0 and I[Scratch.FIRST + 1] == NONE:
             note_first_hit(W, I, camera_t + t)
 
+        if last:
+            break
         first_pair = 2 + step * PAIRS_A_BOUNCE
         if T.mat_i(S)[m, 3] != 0:
             # Thin glass: mirror or straight on. Going straight is no event, so lights behind are still sampled.
@@ -521,7 +528,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
             or reflections > limits[Settings.REFLECTION]
             or transmissions > limits[Settings.TRANSMISSION]
         ):
-            break
+            last = True
         if I[Scratch.SAMPLE + 8] != u4(0):
             density = -ONE
         beta = multiplied(beta, load(W, Scratch.SAMPLE + 3))

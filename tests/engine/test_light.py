@@ -1,0 +1,189 @@
+"""Lights against closed forms, and estimators against each other."""
+
+import math
+
+import numpy as np
+import pytest
+
+from nocturne.colour.spaces import luminance
+from nocturne.engine.environment import directions, pixel_solid_angles, sampling_tables, sky_picture
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material
+from nocturne.scene.shapes import Thing
+from tests import sets
+
+# A matt white floor without any reflection shows irradiance divided by pi.
+MATT = Material(id="matt", base_color=(1, 1, 1), specular_weight=0.0, specular_ior=1.0)
+WHITE = {"colour_from": "colour", "colour": (1.0, 1.0, 1.0)}
+DOWN = sets.view(eye=(0.0, -2.0, 3.0), target=(0, 0, 0), focal_mm=1200, sensor_mm=12, size=(16, 16))
+
+
+def illuminance(*lights: Light, samples: int = 256, mode: str = "mis") -> float:
+    """Return the illuminance, lx, at the origin of a floor."""
+    document, assets = sets.one_thing(sets.PLANE, MATT, *lights, camera=DOWN, quality=sets.deep(samples))
+    return float(luminance(sets.middle(sets.picture(document, assets, mode=mode)))) * math.pi
+
+
+def test_point_light(engine):
+    lamp = Light(id="l", kind="point", unit="cd", power=100, place=(0.5, 0, 2), **WHITE)
+    d2 = 0.25 + 4
+    assert illuminance(lamp, samples=16) == pytest.approx(100 / d2 * 2 / math.sqrt(d2), rel=2e-3)
+
+
+def test_spot_light_inside_and_outside_its_beam(engine):
+    lamp = Light(id="l", kind="spot", unit="cd", power=100, place=(0, 0, 2), inner_deg=10, outer_deg=20, **WHITE)
+    assert illuminance(lamp, samples=16) == pytest.approx(25, rel=2e-3)
+    assert illuminance(lamp.model_copy(update={"turn_deg": (30.0, 0.0, 0.0)}), samples=16) == 0
+
+
+def test_sphere_light(engine):
+    # A sphere wholly above the horizon: E = pi L (r / d)^2 cos, exactly, by the projected solid angle of a cone.
+    r, d = 0.4, math.hypot(0.6, 2.0)
+    lamp = Light(id="l", kind="sphere", unit="nit", power=500, place=(0.6, 0, 2), radius=r, **WHITE)
+    exact = math.pi * 500 * (r / d) ** 2 * (2 / d)
+    for mode in ("mis", "light"):
+        assert illuminance(lamp, mode=mode) == pytest.approx(exact, rel=5e-3)
+
+
+@pytest.mark.parametrize("height", [0.5, 2.0, 30.0])
+def test_rectangle_light(engine, height):
+    # Four corner configuration factors of a parallel rectangle (Howell, C-11).
+    a, b = 0.5, 0.3
+    x, y = a / height, b / height
+    factor = (
+        x / math.hypot(1, x) * math.atan(y / math.hypot(1, x)) + y / math.hypot(1, y) * math.atan(x / math.hypot(1, y))
+    ) / (2 * math.pi)
+    lamp = Light(id="l", kind="rect", unit="nit", power=1000, place=(0, 0, height), width=2 * a, height=2 * b, **WHITE)
+    assert illuminance(lamp) == pytest.approx(1000 * math.pi * 4 * factor, rel=5e-3)
+
+
+def test_lumens_arrive(engine):
+    # All of a rectangle's flux falls on a large floor close below it.
+    lamp = Light(id="l", kind="rect", unit="lm", power=700, place=(0, 0, 0.05), width=4, height=4, **WHITE)
+    assert illuminance(lamp) == pytest.approx(700 / 16, rel=0.02)
+
+
+def test_dome_and_sun(engine):
+    assert illuminance(sets.white_dome(10)) == pytest.approx(10 * math.pi, rel=2e-3)
+    sun = Light(id="s", kind="sun", unit="lx", power=1000, elevation_deg=30, azimuth_deg=200)
+    assert illuminance(sun, samples=64) == pytest.approx(500, rel=5e-3)
+
+
+def test_a_glowing_mesh_is_a_light(engine):
+    glow = Material(id="glow", base_color=(0, 0, 0), specular_weight=0, emission_luminance=500)
+    parts = [(sets.PLANE, MATT, {}), (sets.BALL, glow, {"place": (0.6, 0.0, 2.0), "size": (0.4,) * 3})]
+    results = {}
+    for mode in ("mis", "light", "material"):
+        document, assets = sets.many(parts, camera=DOWN, quality=sets.deep(2048))
+        results[mode] = float(luminance(sets.middle(sets.picture(document, assets, mode=mode)))) * math.pi
+    d = math.hypot(0.6, 2.0)
+    exact = math.pi * 500 * (0.4 / d) ** 2 * (2 / d)
+    # About half of the triangles chosen face away: 130,000 samples leave half a per cent of noise.
+    assert results["mis"] == pytest.approx(exact, rel=0.015)
+    assert results["light"] == pytest.approx(exact, rel=0.015)
+    assert results["material"] == pytest.approx(exact, rel=0.03)
+
+
+def test_light_sampling_material_sampling_and_both_agree(engine):
+    # A glossy and a matt thing under every kind of light with a size; each strategy alone must find the same picture.
+    shiny = Material(
+        id="shiny", base_color=(0.7, 0.5, 0.3), specular_roughness=0.45, coat_weight=0.5, coat_roughness=0.3
+    )
+    lights = (
+        Light(id="a", kind="rect", unit="nit", power=20, place=(1.5, -1, 3), turn_deg=(20, 25, 0), width=2, height=1.5),
+        Light(id="b", kind="sphere", unit="nit", power=30, place=(-2, -1, 2), radius=0.8, kelvin=6000),
+        Light(id="c", kind="sky", unit="x", power=0.0005, elevation_deg=50, azimuth_deg=-60),
+    )
+    parts = [(sets.PLANE, MATT, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, shiny, {})]
+    camera = sets.view(eye=(0, -6, 2), focal_mm=60, size=(24, 24))
+    quality = sets.deep(1024, diffuse_bounces=2, bounces=3)
+    document, assets = sets.many(parts, *lights, camera=camera, quality=quality)
+    films = {
+        mode: sets.picture(document, assets, mode=mode, seed=k) for k, mode in enumerate(("mis", "light", "material"))
+    }
+    for other in ("light", "material"):
+        a, b = films["mis"], films[other]
+        difference = a.beauty().mean(-1) - b.beauty().mean(-1)
+        error = [
+            np.sqrt(np.maximum(f.variance[..., 1] / 1024 - (f.variance[..., 0] / 1024) ** 2, 0) / 1024) for f in (a, b)
+        ]
+        sigma = np.sqrt(error[0] ** 2 + error[1] ** 2) + 1e-3 * a.beauty().mean()
+        z = difference / sigma
+        assert abs(z.mean()) < 0.35, other
+        assert np.mean(np.abs(z) > 4) < 0.02, other
+        assert b.beauty().mean() == pytest.approx(a.beauty().mean(), rel=0.01)
+
+
+def test_many_lamps_through_the_tree(engine):
+    rng = np.random.default_rng(2)
+    lamps = tuple(
+        Light(
+            id=f"l{k}",
+            kind="sphere",
+            unit="cd",
+            power=float(rng.uniform(1, 20)),
+            radius=0.02,
+            place=(float(rng.uniform(-4, 4)), float(rng.uniform(-4, 4)), float(rng.uniform(0.5, 3))),
+            **WHITE,
+        )
+        for k in range(60)
+    )
+    exact = 0.0
+    for lamp in lamps:
+        d2 = sum(v * v for v in lamp.place)
+        exact += lamp.power / d2 * lamp.place[2] / math.sqrt(d2)
+    assert illuminance(*lamps, samples=1024, mode="light") == pytest.approx(exact, rel=0.01)
+
+
+def test_environment_density_integrates_to_one_and_follows_radiance():
+    rng = np.random.default_rng(0)
+    picture = rng.random((16, 32, 3)).astype(np.float32) ** 4
+    keep, alias, density = sampling_tables(picture)
+    solid = np.repeat(pixel_solid_angles(32, 16), 32)
+    assert (density * solid).sum() == pytest.approx(1, rel=1e-5)
+    assert pixel_solid_angles(32, 16).sum() * 32 == pytest.approx(4 * math.pi)
+    chances = keep / 512
+    np.add.at(chances, alias, (1 - keep) / 512)
+    assert chances == pytest.approx(density * solid, abs=1e-6)
+
+
+def test_environment_picture_lights_from_where_it_shows(engine):
+    picture = np.zeros((32, 64, 3), np.float32)
+    up = directions(64, 32)[..., 2] > 0.9
+    picture[up] = 100.0
+    exact = float(
+        (luminance(picture) * pixel_solid_angles(64, 32)[:, None] * np.maximum(directions(64, 32)[..., 2], 0)).sum()
+    )
+    sky = Light(id="e", kind="environment", image="sky.exr", unit="nit", power=1.0)
+    document, assets = sets.one_thing(sets.PLANE, MATT, sky, camera=DOWN, quality=sets.deep(512))
+    film = sets.picture(document, Assets(assets.meshes, {("sky.exr", "colour"): picture}))
+    assert luminance(sets.middle(film)) * math.pi == pytest.approx(exact, rel=0.02)
+
+
+def test_sky_ground_is_what_the_sky_lights():
+    light = Light(id="s", kind="sky", elevation_deg=40, ground=0.3)
+    picture = sky_picture(light)
+    assert np.ptp(picture[-10:], axis=(0, 1)).max() == 0
+    assert np.isfinite(picture).all()
+    assert picture.min() >= 0
+
+
+def test_a_hidden_lamp_still_lights(engine):
+    lamp = Light(id="l", kind="rect", unit="nit", power=100, place=(0, 0, 1.0), width=3, height=3, **WHITE)
+    camera = sets.view(eye=(0, 0, 0.3), target=(0, 0, 1), size=(16, 16))
+    document = Document(
+        things=(Thing(id="f", mesh="f", material="matt"),),
+        materials=(MATT,),
+        lights=(lamp,),
+        views=(camera,),
+        active_view="v",
+        qualities=(sets.deep(4),),
+        active_quality="q",
+    )
+    seen = sets.picture(document, Assets({"f": sets.PLANE}))
+    assert luminance(sets.middle(seen)) == pytest.approx(100, rel=1e-4)
+    hidden = document.model_copy(update={"lights": (lamp.model_copy(update={"visible": False}),)})
+    assert sets.middle(sets.picture(hidden, Assets({"f": sets.PLANE}))).max() == 0
+    assert illuminance(lamp.model_copy(update={"visible": False})) > 50

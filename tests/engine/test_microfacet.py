@@ -1,0 +1,93 @@
+"""Fresnel, Snell and GGX against closed forms."""
+
+import math
+
+import numpy as np
+import pytest
+from numba import njit
+
+from nocturne.engine import albedo
+from nocturne.engine.kernels import microfacet as m
+
+f4 = np.float32
+
+
+@njit
+def dielectric(c, eta):
+    return m.fresnel_dielectric(f4(c), f4(eta))
+
+
+@njit
+def conductor(c, n, k):
+    return m.fresnel_conductor(f4(c), f4(n), f4(k))
+
+
+@njit
+def edge(c, f0, tint):
+    return m.fresnel_edge_tint(f4(c), f4(f0), f4(tint))
+
+
+@njit
+def normals(a, wo, us):
+    out = np.empty((len(us), 3), np.float32)
+    for i in range(len(us)):
+        h = m.sample_visible_normal(f4(a), (wo[0], wo[1], wo[2]), us[i, 0], us[i, 1])
+        out[i] = h
+    return out
+
+
+@njit
+def masking(a, mu):
+    return m.ggx_lambda(f4(a), f4(mu))
+
+
+def test_dielectric_values():
+    assert dielectric(1.0, 1.5) == pytest.approx(0.04, abs=1e-6)
+    assert dielectric(1.0, 1 / 1.5) == pytest.approx(0.04, abs=1e-6)
+    brewster = math.cos(math.atan(1.5))
+    assert dielectric(brewster, 1.5) == pytest.approx(0.0739645, abs=1e-5)  # ((1.5^2-1)/(1.5^2+1))^2 / 2
+    critical = math.cos(math.asin(1 / 1.5))
+    assert dielectric(critical - 0.01, 1 / 1.5) == 1
+    assert dielectric(critical + 0.05, 1 / 1.5) < 1
+
+
+def test_conductor_values_against_the_complex_formula():
+    for c, n, k in ((1.0, 0.2, 3.4), (0.6, 1.1, 2.4), (0.15, 2.9, 3.1)):
+        eta = complex(n, k)
+        cos_t = np.sqrt(1 - (1 - c * c) / eta**2)
+        rs = abs((c - eta * cos_t) / (c + eta * cos_t)) ** 2
+        rp = abs((eta * c - cos_t) / (eta * c + cos_t)) ** 2
+        assert conductor(c, n, k) == pytest.approx((rs + rp) / 2, abs=2e-6)
+
+
+def test_edge_tint_meets_its_three_points():
+    assert edge(1.0, 0.7, 0.5) == pytest.approx(0.7, abs=1e-6)
+    assert edge(0.0, 0.7, 0.5) == pytest.approx(1.0, abs=1e-6)
+    schlick = 0.7 + 0.3 * (1 - 1 / 7) ** 5
+    assert edge(1 / 7, 0.7, 0.5) == pytest.approx(0.5 * schlick, abs=1e-5)
+
+
+@pytest.mark.parametrize(("alpha", "mu"), [(0.05, 0.9), (0.3, 0.4), (0.8, 0.7), (1.0, 0.1)])
+def test_visible_normals_follow_their_density(alpha, mu):
+    rng = np.random.default_rng(3)
+    wo = np.array([math.sqrt(1 - mu * mu), 0, mu], f4)
+    h = normals(alpha, wo, rng.random((200_000, 2)).astype(f4)).astype(float)
+    assert np.linalg.norm(h, axis=1) == pytest.approx(1, abs=1e-3)
+    # The density of visible normals, G1 max(wo.h, 0) D(h) / mu (Heitz 2018, eq. 1), integrated on a grid.
+    cos, phi = np.meshgrid((np.arange(4000) + 0.5) / 4000, (np.arange(200) + 0.5) / 200 * 2 * np.pi)
+    sin = np.sqrt(1 - cos * cos)
+    across = sin * np.cos(phi) * wo[0] + cos * wo[2]
+    d = 1 / (np.pi * alpha**2 * ((sin / alpha) ** 2 + cos**2) ** 2)
+    density = np.maximum(across, 0) * d / (1 + masking(alpha, mu)) / mu * (2 * np.pi / cos.size)
+    assert density.sum() == pytest.approx(1, rel=5e-3)
+    for of_samples, of_grid in ((h[:, 2], cos), (h[:, 0], sin * np.cos(phi)), (h[:, 1] ** 2, (sin * np.sin(phi)) ** 2)):
+        assert of_samples.mean() == pytest.approx((of_grid * density).sum(), abs=4e-3)
+
+
+def test_shipped_albedo_tables_are_the_integrals_they_say():
+    metal, glass = albedo.tables()
+    for i, k in ((4, 20), (16, 8), (31, 31)):
+        assert metal[i, k] == pytest.approx(albedo.albedo(albedo.MU[k], albedo.ROUGHNESS[i], None, n=96)[0], abs=4e-3)
+    for j, i, k in ((22, 12, 20), (10, 20, 25), (28, 31, 10)):
+        whole, reflected = albedo.albedo(albedo.MU[k], albedo.ROUGHNESS[i], albedo.IOR[j], n=96)
+        assert glass[j, i, k] == pytest.approx((whole, reflected), abs=6e-3)

@@ -1,0 +1,263 @@
+"""Rendering: the same bits whatever the threads or stops; passes that add up; stopping rules; textures; cancelling."""
+
+import threading
+import time
+
+import numpy as np
+import pytest
+
+from nocturne.engine.pick import focus_distance, pick
+from nocturne.engine.prepare import Preparer
+from nocturne.engine.render import Stop, blank_film, pass_targets, render
+from nocturne.errors import NotSupported
+from nocturne.film.film import PASS_NAMES
+from nocturne.film.noise import picture_noise, tile_noise
+from nocturne.jobs import Update, run
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+from tests import sets
+
+
+@pytest.fixture(scope="module")
+def room():
+    """Return a set with every kind of surface and several light groups."""
+    glass = Material(
+        id="glass",
+        transmission_weight=1,
+        specular_roughness=0.0,
+        transmission_color=(0.9, 0.6, 0.5),
+        transmission_depth=1,
+    )
+    brass = Material(id="brass", base_metalness=1, base_color=(0.9, 0.7, 0.4), specular_roughness=0.25)
+    paint = Material(id="paint", base_color=(0.3, 0.4, 0.7), coat_weight=1, coat_roughness=0.1)
+    glow = Material(id="glow", emission_luminance=30, emission_group="glow")
+    lights = (
+        Light(
+            id="a",
+            group="key",
+            kind="rect",
+            unit="nit",
+            power=60,
+            place=(2, -2, 4),
+            turn_deg=(20, 25, 0),
+            width=2,
+            height=2,
+        ),
+        Light(id="b", group="fill", kind="sphere", unit="nit", power=80, place=(-3, -1, 2), radius=0.5),
+        Light(id="c", group="dome", kind="dome", unit="nit", power=0.4),
+    )
+    parts = [
+        (sets.PLANE, paint, {"place": (0.0, 0.0, -1.0)}),
+        (sets.BALL, glass, {"place": (-1.1, 0.0, 0.0)}),
+        (sets.BALL, brass, {"place": (1.1, 0.3, 0.0)}),
+        (sets.BALL, glow, {"place": (0.0, 1.5, 0.3), "size": (0.4,) * 3}),
+    ]
+    camera = sets.view(eye=(0, -6, 2.2), focal_mm=40, size=(96, 72), iso=6400.0)
+    return sets.many(parts, *lights, camera=camera, quality=sets.deep(24, diffuse_bounces=3, bounces=12))
+
+
+def test_one_thread_and_two_give_the_same_bits(engine, room):
+    one, two = sets.picture(*room, threads=1), sets.picture(*room, threads=2)
+    for name in one.arrays:
+        assert np.array_equal(one.arrays[name], two.arrays[name]), name
+    other = sets.picture(*room, seed=1)
+    assert not np.array_equal(one.groups, other.groups)
+
+
+def test_a_stopped_render_goes_on_where_it_was(engine, room):
+    document, assets = room
+    whole = sets.picture(document, assets)
+    prepared = Preparer().prepare(document, assets)
+    film = blank_film(prepared)
+    for delay in (0.004, 0.01, 0.02):
+        stop = Stop()
+        timer = threading.Timer(delay, stop.set)
+        timer.start()
+        run(render(prepared, film, noise=0.0, stop=stop, coarse=delay == 0.004))
+        timer.join()
+    assert 0 < film.samples.sum() < whole.samples.sum()
+    run(render(prepared, film, noise=0.0, threads=1))
+    for name in whole.arrays:
+        assert np.array_equal(whole.arrays[name], film.arrays[name]), name
+
+
+def test_a_stopped_adaptive_render_ends_the_same(engine, room):
+    document, assets = room
+    whole = sets.picture(document, assets, noise=0.3, samples=96)
+    assert whole.samples.min() < whole.samples.max(), "some tiles should stop early"
+    prepared = Preparer().prepare(document, assets)
+    film, stop = blank_film(prepared), Stop()
+    run(render(prepared, film, noise=0.3, samples=96, stop=stop), lambda u: stop.set() if u.done > 14 else None)
+    run(render(prepared, film, noise=0.3, samples=96))
+    assert np.array_equal(whole.groups, film.groups)
+
+
+def test_beauty_is_the_sum_of_groups_and_of_passes(engine, room):
+    film = sets.picture(*room)
+    beauty = film.beauty()
+    passes = sum(film.light_pass(name) for name in PASS_NAMES)
+    assert film.group_names == ("key", "fill", "dome", "glow")
+    assert passes == pytest.approx(beauty, rel=1e-4, abs=1e-5 * float(beauty.max()))
+    assert sum(film.group(i) for i in range(4)) == pytest.approx(beauty, rel=1e-4)
+    # A closed glass ball takes two events to go through, so nothing here is transmitted directly.
+    for name in set(PASS_NAMES) - {"direct_transmission"}:
+        assert film.light_pass(name).max() > 0, name
+
+
+def test_guides_and_mattes(engine, room):
+    document, assets = room
+    film = sets.picture(document, assets)
+    prepared = Preparer().prepare(document, assets)
+    found = pick(prepared, 48, 36)
+    assert film.depth[36, 48] == pytest.approx(found.distance, rel=0.05)
+    hit = film.alpha > 0.999
+    assert np.linalg.norm(film.normal[hit], axis=-1) == pytest.approx(1, abs=1e-3)
+    eye = np.array(document.view.eye)
+    assert np.linalg.norm(film.position[hit] - eye, axis=-1) == pytest.approx(film.depth[hit], rel=1e-3)
+    everything = film.matte(0, tuple(range(len(film.objects))))
+    assert everything == pytest.approx(film.alpha, abs=1e-5)
+    assert film.objects[film.id_at(0, 48, 60)] == "Thing 0"
+    assert film.materials[film.id_at(1, 48, 60)] == "Material"
+    assert film.materials.count("Material") == 4
+
+
+def test_focus_and_picking(engine, room):
+    prepared = Preparer().prepare(*room)
+    found = pick(prepared, 30, 36)
+    assert found.id == "thing-1"
+    assert not found.is_lamp
+    assert focus_distance(prepared, found.point) < found.distance
+    assert pick(Preparer().prepare(Document(), Assets()), 10, 10) is None
+
+
+def test_noise_falls_with_samples_and_stops_the_render(engine, room):
+    document, assets = room
+    white = document.view.white_luminance
+    few, many = (sets.picture(document, assets, samples=n) for n in (32, 128))
+    levels = [picture_noise(tile_noise(f, white)) for f in (few, many)]
+    assert levels[1] == pytest.approx(levels[0] / 2, rel=0.35)
+    updates = []
+    film = blank_film(prepared := Preparer().prepare(document, assets))
+    run(render(prepared, film, noise=0.3, samples=4096), updates.append)
+    assert 4 < film.samples.max() < 1500
+    assert updates[-1].preview.noise <= 0.32
+
+
+def test_time_stops_the_render(engine, room):
+    document, assets = room
+    prepared = Preparer().prepare(document, assets)
+    film = blank_film(prepared)
+    run(render(prepared, film, noise=0.0, samples=60000, minutes=0.2 / 60))
+    assert 0 < film.mean_samples < 60000
+
+
+def test_cancelling_is_quick_against_a_pass(engine, room):
+    document, assets = room
+    prepared = Preparer().prepare(document, assets, width=640, height=480)
+    film, stop = blank_film(prepared), Stop()
+    work = render(prepared, film, noise=0.0, samples=512, stop=stop)
+    started = time.monotonic()
+    seen = [next(work) for _ in range(6)]
+    per_sample = (time.monotonic() - started) / max(film.mean_samples, 1e-3)
+    stop.set()
+    started = time.monotonic()
+    run(work)
+    assert seen
+    assert time.monotonic() - started < max(per_sample, 0.2), "stopping must not wait for a pass"
+
+
+def test_pass_targets_grow_and_end_at_the_limit():
+    targets = list(pass_targets(100))
+    assert targets[:5] == [1, 2, 3, 4, 6]
+    assert targets[-1] == 100
+    assert max(b - a for a, b in zip(targets, targets[1:])) <= 16
+
+
+def test_coarse_passes_cover_the_picture_first(engine, room):
+    prepared = Preparer().prepare(*room)
+    film, stop = blank_film(prepared), Stop()
+    steps = []
+
+    def note(update: Update) -> None:
+        steps.append(update.preview.step)
+        if len(steps) == 1:
+            assert (film.samples[::4, ::4] == 1).all()
+            assert film.samples.sum() == film.samples[::4, ::4].size
+            stop.set()
+
+    run(render(prepared, film, coarse=True, stop=stop), note)
+    assert steps[0] == 4
+
+
+def test_texture_and_normal_map(engine):
+    checks = np.zeros((2, 2, 3), np.float32)
+    checks[0, 0] = checks[1, 1] = (1, 0, 0)
+    checks[0, 1] = checks[1, 0] = (0, 0, 1)
+    checks = np.kron(checks, np.ones((8, 8, 1), np.float32))
+    texture = Texture(parameter="base_color", path="checks.png", repeat=(0.1, 0.1), offset=(0.0, 0.0))
+    material = Material(id="m", specular_weight=0, specular_ior=1, textures=(texture,))
+    camera = sets.view(eye=(0, 0, 20), target=(0, 0, 0), focal_mm=100, size=(32, 32))
+    document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(32))
+    film = sets.picture(document, Assets(assets.meshes, {("checks.png", "colour"): checks}))
+    picture = film.beauty()
+    red, blue = picture[..., 0] > 0.9, picture[..., 2] > 0.9
+    assert red.any()
+    assert blue.any()
+    tilted = np.full((2, 2, 3), (1.0, 0.5, 0.5), np.float32)
+    bump = Texture(parameter="geometry_normal", path="n.png", space="data", amount=0.6)
+    document = edit.alter(document, "materials", "m", textures=(bump,))
+    film = sets.picture(document, Assets(assets.meshes, {("n.png", "data"): tilted}))
+    assert film.normal[16, 16, 0] > 0.3
+
+
+def test_only_what_changed_is_prepared_again(engine, room):
+    document, assets = room
+    preparer = Preparer()
+    first = preparer.prepare(document, assets)
+    brighter = preparer.prepare(edit.alter(document, "lights", "a", power=90.0), assets)
+    assert brighter.arrays["verts"] is first.arrays["verts"]
+    assert brighter.stage is first.stage
+    rougher = preparer.prepare(edit.alter(document, "materials", "paint", specular_roughness=0.9), assets)
+    assert rougher.stage is first.stage
+    assert rougher.arrays["mat_f"] is not first.arrays["mat_f"]
+    moved = preparer.prepare(edit.alter(document, "things", "thing-1", place=(0.0, 0.0, 3.0)), assets)
+    assert moved.stage is not first.stage
+    assert moved.arrays["verts"] is first.arrays["verts"]
+    turned = preparer.prepare(edit.alter(document, "views", "v", eye=(0.0, -3.0, 1.0)), assets)
+    assert turned.stage is not moved.stage
+    assert turned.arrays["light_f"] is not None
+
+
+def test_a_hidden_thing_is_gone_and_an_empty_set_is_black(engine, room):
+    document, assets = room
+    document = edit.alter(document, "things", "thing-0", visible=False)
+    film = sets.picture(document, assets, samples=2)
+    assert "Thing 0" not in film.objects
+    assert (
+        sets.picture(
+            Document(qualities=(sets.deep(2),), active_quality="q", views=(sets.view(),), active_view="v"), Assets()
+        )
+        .beauty()
+        .max()
+        == 0
+    )
+
+
+def test_too_many_groups_are_refused():
+    lights = tuple(Light(id=f"l{k}", group=f"g{k}") for k in range(40))
+    with pytest.raises(NotSupported, match="32"):
+        Preparer().prepare(Document(lights=lights), Assets())
+
+
+def test_kilometres_and_millimetres_in_one_set(engine):
+    # A 2 mm ball ten kilometres from the origin must neither shadow itself nor vanish.
+    material = Material(id="m", base_color=(1, 1, 1), specular_weight=0, specular_ior=1)
+    camera = sets.view(eye=(10_000.0, -0.5, 0.0), target=(10_000.0, 0.0, 0.0), focal_mm=400, size=(32, 32))
+    document, assets = sets.many(
+        [(sets.BALL, material, {"place": (10_000.0, 0.0, 0.0), "size": (0.02,) * 3})], sets.white_dome(), camera=camera
+    )
+    film = sets.picture(document, assets)
+    assert film.beauty()[film.alpha > 0.999].mean() == pytest.approx(1, abs=0.05)
