@@ -27,14 +27,20 @@ def open_picture(path: Path) -> oiio.ImageInput:
         raise MissingFile(path, "there is no such file.", hint="Was it moved or renamed?")
     if path.suffix.lower() not in READS:
         raise UnknownFormat(path, "pictures of this kind are not read.", hint=f"Use one of {', '.join(READS)}.")
-    reader = oiio.ImageInput.open(str(path))
+    try:
+        reader = oiio.ImageInput.open(str(path))
+    except UnicodeDecodeError:  # the library quotes damaged names in what it says
+        reader = None
     if reader is None:
         raise BadFile(path, f"it cannot be read ({_reason()}).", hint="Export it again from where it came.")
     return reader
 
 
 def _reason() -> str:
-    return (oiio.geterror() or "damaged").strip().splitlines()[0]
+    try:
+        return (oiio.geterror() or "damaged").strip().splitlines()[0]
+    except UnicodeDecodeError:
+        return "damaged"
 
 
 def describe(path: Path) -> dict:

@@ -27,6 +27,7 @@ _DAMAGE = (
     RecursionError,
     NotImplementedError,
     StopIteration,
+    ImportError,  # raised for an encoding that only an optional package could guess
     ZeroDivisionError,
     struct.error,
     zlib.error,

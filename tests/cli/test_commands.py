@@ -1,0 +1,180 @@
+"""The command line as an artist uses it: what is written, what is said, how it ends."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import numpy as np
+import OpenEXR
+import pytest
+
+from nocturne.cli import run as run_line
+from nocturne.cli.progress import Bar, duration
+from nocturne.io import image
+
+
+def nocturne(*words: str, **environment: str) -> subprocess.CompletedProcess:
+    env = {**os.environ, **environment}
+    return subprocess.run(
+        [sys.executable, "-m", "nocturne", *words], capture_output=True, text=True, env=env, timeout=300
+    )
+
+
+def test_render_writes_every_cue_as_a_graded_picture(engine, demo_file, tmp_path):
+    out = tmp_path / "r.png"
+    done = nocturne(
+        "render",
+        str(demo_file),
+        "--size",
+        "96x54",
+        "--samples",
+        "4",
+        "--all-cues",
+        "--quality",
+        "Draft",
+        "--out",
+        str(out),
+    )
+    assert done.returncode == 0, done.stderr
+    written = done.stdout.split("\n")[:-1]
+    assert [line.rsplit("-", 1)[1] for line in written] == ["Afternoon.png", "Dusk.png", "Night.png"]
+    pictures = [image.read(tmp_path / f"r-{name}.png", space="data") for name in ("Afternoon", "Dusk", "Night")]
+    assert pictures[0].shape == (54, 96, 3)
+    assert np.abs(pictures[0] - pictures[2]).mean() > 0.02
+
+
+def test_render_writes_an_exr_with_all_passes(engine, demo_file, tmp_path):
+    out = tmp_path / "r.exr"
+    done = nocturne(
+        "render",
+        str(demo_file),
+        "--view",
+        "orrery close-up",
+        "--size",
+        "64x36",
+        "--samples",
+        "2",
+        "--no-denoise",
+        "--cue",
+        "Night",
+        "--seed",
+        "3",
+        "--threads",
+        "1",
+        "--out",
+        str(out),
+    )
+    assert done.returncode == 0, done.stderr
+    with OpenEXR.File(str(out), separate_channels=True) as file:
+        names, header = set(file.channels()), dict(file.header())
+    assert {
+        "R",
+        "G",
+        "B",
+        "A",
+        "group.lamp.R",
+        "direct_diffuse.G",
+        "depth.Z",
+        "crypto_object00.R",
+        "cue.Night.B",
+    } <= names
+    assert "denoised.R" not in names
+    assert header["nocturne/view"] == "Orrery close-up"
+    said = json.loads(nocturne("info", "--json", str(out)).stdout)
+    assert (said["width"], said["height"]) == (64, 36)
+    assert said["metadata"]["nocturne/seed"] == "3"
+
+
+def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path):
+    out = tmp_path / "r.png"
+    words = [
+        "render",
+        str(demo_file),
+        "--size",
+        "160x90",
+        "--samples",
+        "60000",
+        "--noise",
+        "0",
+        "--no-denoise",
+        "--out",
+        str(out),
+    ]
+    process = subprocess.Popen(
+        [sys.executable, "-m", "nocturne", *words], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+    for line in process.stderr:
+        if "samples" in line and not line.split("%")[1].strip().startswith("0 samples"):
+            break
+    process.send_signal(signal.SIGINT)
+    said, errors = process.communicate(timeout=60)
+    assert process.returncode == 0
+    assert said.strip() == str(out)
+    assert "Stopped at" in errors
+    assert image.read(out, space="data").max() > 0.1
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "says"),
+    [
+        (["render", "nothing.nocturne", "--out", "x.png"], 1, "no such project"),
+        (["render", "demo", "--out", "x.bmp"], 1, "not written"),
+        (["info", "nothing.glb"], 1, "no such file"),
+        (["render", "demo"], 2, "--out"),
+        (["nonsense"], 2, "nonsense"),
+        (["render", "demo", "--size", "big", "--out", "x.png"], 2, "1280x720"),
+        (["open", "nothing.nocturne"], 1, ""),
+    ],
+)
+def test_errors_are_told_in_a_line_or_two(words, code, says, capsys, monkeypatch, tmp_path):
+    monkeypatch.chdir(tmp_path)
+    assert run_line(words) == code
+    said = capsys.readouterr().err
+    assert says in said
+    assert "Traceback" not in said
+    if code == 1:
+        assert len(said.strip().splitlines()) <= 3
+
+
+def test_an_unknown_view_lists_those_there_are(demo_file, capsys):
+    assert run_line(["render", str(demo_file), "--view", "cellar", "--out", "x.png"]) == 1
+    assert "Wide" in capsys.readouterr().err
+
+
+def test_info_tells_what_is_in_a_project(demo_file, capsys):
+    assert run_line(["info", str(demo_file)]) == 0
+    said = capsys.readouterr().out
+    assert "The Orrery Workshop" in said
+    assert "pilots" in said
+
+
+def test_demo_can_be_saved(tmp_path, capsys):
+    assert run_line(["demo", "--save", str(tmp_path / "here")]) == 0
+    assert (tmp_path / "here" / "project.nocturne").is_file()
+    assert len(list((tmp_path / "here" / "models").glob("*.glb"))) > 5
+
+
+def test_without_a_display_it_says_what_to_do():
+    done = nocturne("demo", QT_QPA_PLATFORM="", DISPLAY="", WAYLAND_DISPLAY="")
+    assert done.returncode == 1
+    assert "nocturne render demo" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_times_for_people():
+    assert [duration(s) for s in (8, 185, 7800)] == ["8 s", "3 min 05 s", "2 h 10 min"]
+
+
+def test_the_bar_draws_in_place_on_a_terminal():
+    import io
+
+    stream = io.StringIO()
+    stream.isatty = lambda: True
+    bar = Bar(stream)
+    bar.show(0.5, "half", force=True)
+    bar.end()
+    assert stream.getvalue().startswith("\r[############............]  50 %  half")
+    assert time.monotonic() > 0
