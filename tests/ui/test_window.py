@@ -1,0 +1,431 @@
+"""The whole way through the real window: see, choose, change, mix, focus, render, export, save, undo."""
+
+import os
+import shutil
+import subprocess
+import sys
+import textwrap
+import time
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from nocturne.io import image, project
+from nocturne.jobs import run
+from nocturne.scene import edit
+from nocturne.scene.document import Document
+from nocturne.ui import files
+from nocturne.ui.commands import COMMANDS, MENUS
+from tests.ui.test_widgets import LEFT, drag, type_into
+
+
+def pixels(picture: QImage) -> np.ndarray:
+    """Return (h, w, 3) bytes of an image."""
+    picture = picture.convertToFormat(QImage.Format.Format_RGBX8888)
+    rows = np.frombuffer(picture.constBits(), np.uint8).reshape(picture.height(), picture.bytesPerLine())
+    return rows[:, : 4 * picture.width()].reshape(picture.height(), picture.width(), 4)[..., :3].copy()
+
+
+def wait_for_picture(qtbot, window, *, samples=1, timeout=60000):
+    """Wait until the picture of the document as it is now has been developed."""
+
+    def there():
+        shown = window.picture.print
+        assert shown is not None
+        assert shown.document is window.session.document
+        assert (
+            shown.frame.request.document is window.session.document
+            or shown.frame.request.key() == window.live._wanted.key()
+        )
+        assert shown.frame.progress.samples >= samples
+        assert shown.frame.progress.step == 1
+
+    qtbot.waitUntil(there, timeout=timeout)
+    return pixels(window.picture.print.image)
+
+
+def place_of(window, id: str) -> QPointF:
+    """Return a point of the picture widget at which a thing is seen."""
+    shown = window.picture.print
+    film, prepared = shown.frame.film, shown.frame.prepared
+    number = prepared.object_ids.index(id)
+    rows, columns = np.nonzero((film.ids[:, :, 0, 0] == number) & (film.coverage[:, :, 0, 0] == film.samples))
+    assert len(rows), f"{id} is not in the picture"
+    middle = np.argmin((rows - np.median(rows)) ** 2 + (columns - np.median(columns)) ** 2)
+    rect = window.picture.frame_rect()
+    return QPointF(
+        rect.left() + (columns[middle] + 0.5) / prepared.width * rect.width(),
+        rect.top() + (rows[middle] + 0.5) / prepared.height * rect.height(),
+    )
+
+
+def click(window, at: QPointF):
+    QTest.mouseClick(window.picture, LEFT, Qt.KeyboardModifier.NoModifier, at.toPoint())
+
+
+def test_commands_are_whole():
+    ids, keys = [c.id for c in COMMANDS], [c.keys for c in COMMANDS if c.keys]
+    assert len(set(ids)) == len(ids)
+    assert len(set(keys)) == len(keys)
+    assert {c.menu for c in COMMANDS} == set(MENUS)
+
+
+def test_a_fresh_window_shows_the_demo_live(qtbot, make_window, demo):
+    window = make_window(demo)
+    picture = wait_for_picture(qtbot, window)
+    assert picture.std() > 20, "there is something to see"
+    assert "samples" in window.state_line.state.text()
+    qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb._image is not None, timeout=20000)
+
+
+def test_click_choose_and_change_a_material(qtbot, make_window, demo):
+    window = make_window(demo)
+    before = wait_for_picture(qtbot, window)
+    click(window, place_of(window, "mug-body"))
+    assert window.session.chosen["things"] == "mug-body"
+    assert window.sheets["set"].title.text() == "Body"
+    window.session.go_to("materials")
+    assert window.session.chosen["materials"] == "ceramic"
+    sheet = window.sheets["materials"]
+    chip = sheet.form.editors["base_color"]
+    chip.take((0.9, 0.02, 0.02))
+    type_into(qtbot, sheet.form.editors["coat_weight"].entry, "0")
+    assert window.session.document.find("materials", "ceramic").base_color[0] == 0.9
+    after = wait_for_picture(qtbot, window)
+    at = place_of(window, "mug-body") - window.picture.frame_rect().topLeft()
+    y, x = int(at.y()), int(at.x())
+    patch = (slice(y - 3, y + 3), slice(x - 3, x + 3))
+    assert after[patch][..., 0].mean() > after[patch][..., 1].mean() * 1.5
+    assert before[patch][..., 0].mean() < before[patch][..., 1].mean() * 1.5
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.document is demo.document
+
+
+def test_a_thing_is_placed_by_number(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    window.session.choose("things", "mug")
+    before = place_of(window, "mug-body")
+    fields = window.sheets["set"].form.editors["place"].fields
+    type_into(qtbot, fields[0].entry, "-60 cm")
+    assert window.session.document.find("things", "mug").place[0] == pytest.approx(-0.6)
+    wait_for_picture(qtbot, window)
+    assert place_of(window, "mug-body").x() < before.x() - 10
+    window.lists["set"].remove()
+    assert window.session.document.find("things", "mug") is None
+
+
+def test_a_lamp_is_changed_and_one_is_added(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    window.session.go_to("light")
+    window.session.choose("lights", "bulb")
+    sheet = window.sheets["light"]
+    type_into(qtbot, sheet.form.editors["power"].entry, "+3 stops")
+    assert window.session.document.find("lights", "bulb").power == pytest.approx(1150 * 8)
+    brighter = wait_for_picture(qtbot, window)
+    sheet.form.committed.emit("unit", "W", None)
+    assert window.session.document.find("lights", "bulb").power == pytest.approx(1150 * 8 / 15)
+    assert sheet.form.editors["power"].unit == "W"
+    sheet.form.committed.emit("on", False, None)
+    darker = wait_for_picture(qtbot, window)
+    assert brighter.mean() > darker.mean() + 10
+    window.add_light("rect")
+    assert window.session.document.lights[-1].kind == "rect"
+    assert window.session.chosen["lights"] == window.session.document.lights[-1].id
+
+
+def test_the_desk_mixes_without_a_new_render(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window, samples=2)
+    window.live.pause()
+    window.denoise_button.setChecked(False)
+    film = window.last_frame.film
+    strip = window.desk.strips["lamp"]
+    before = wait_for_picture(qtbot, window)
+    drag(strip.fader, strip.fader.rect().center(), strip.fader.rect().center() + QPointF(0, -18).toPoint())
+    brighter = wait_for_picture(qtbot, window)
+    assert brighter.mean() > before.mean() + 3
+    assert len(window.session.history.steps) == 2, "one drag is one step"
+    qtbot.mouseClick(window.desk.strips["tube"].solo, LEFT)
+    solo = wait_for_picture(qtbot, window)
+    assert solo.mean() < before.mean()
+    assert window.last_frame.film is film, "the film was not touched"
+    window.desk.reset()
+    qtbot.waitUntil(lambda: window.picture.print.document is window.session.document)
+    assert np.abs(pixels(window.picture.print.image).astype(int) - before).mean() < 1.5
+
+
+def test_cues_are_kept_and_recalled(qtbot, make_window, demo):
+    window = make_window(demo)
+    desk = window.desk
+    window.session.edit(edit.set_strip, "sky", stops=2.5, label="x")
+    desk.keep()
+    assert desk.cues.count() == 4
+    desk.recall("night")
+    assert not window.session.document.strip("sun").on
+    assert desk.strips["sky"].fader.stops == -4.5
+    desk.recall(window.session.document.cues[-1].id)
+    assert desk.strips["sky"].fader.stops == 2.5
+    desk.cues.setCurrentRow(3)
+    desk.remove()
+    assert desk.cues.count() == 3
+
+
+def test_the_view_moves_by_mouse_and_keys(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    start = window.session.document.view
+    centre = window.picture.frame_rect().center()
+    drag(window.picture, centre.toPoint(), (centre + QPointF(80, 10)).toPoint())
+    orbited = window.session.document.view
+    assert orbited.eye != start.eye
+    assert len(window.session.history.steps) == 2
+    drag(
+        window.picture,
+        centre.toPoint(),
+        (centre + QPointF(40, 0)).toPoint(),
+        modifier=Qt.KeyboardModifier.ShiftModifier,
+    )
+    panned = window.session.document.view
+    assert np.subtract(panned.eye, orbited.eye) == pytest.approx(np.subtract(panned.target, orbited.target), abs=2e-4)
+    wheel = QWheelEvent(
+        centre,
+        centre,
+        QPointF().toPoint(),
+        QPointF(0, 120).toPoint(),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(window.picture, wheel)
+    assert window.session.document.view.eye != panned.eye
+    QTest.keyClick(window.picture, Qt.Key.Key_Left)
+    wait_for_picture(qtbot, window)
+    while window.session.history.undo_label:
+        window.session.undo()
+    assert window.session.document.view == start
+
+
+def test_focus_is_picked_and_views_are_kept(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    window.session.go_to("camera")
+    window.pick_focus()
+    click(window, place_of(window, "orrery-sun"))
+    view = window.session.document.view
+    assert view.depth_of_field
+    assert 1.5 < view.focus_m < 2.5
+    type_into(qtbot, window.sheets["camera"].form.editors["f_number"].entry, "f/2")
+    assert window.session.document.view.f_number == 2
+    assert "EV" in window.sheets["camera"].reading.text()
+    window.keep_view()
+    assert len(window.session.document.views) == 4
+    window.session.choose("views", "flask")
+    assert window.session.document.view.name == "Flask close-up"
+    wait_for_picture(qtbot, window)
+
+
+def test_exposure_white_balance_and_finish_need_no_new_render(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window, samples=2)
+    window.live.pause()
+    window.denoise_button.setChecked(False)
+    film = window.last_frame.film
+    before = wait_for_picture(qtbot, window)
+    window.session.go_to("camera")
+    type_into(qtbot, window.sheets["camera"].form.editors["iso"].entry, "+2 stops")
+    assert window.session.document.view.iso == 3200
+    brighter = wait_for_picture(qtbot, window)
+    assert brighter.mean() > before.mean() + 20
+    window.session.go_to("finish")
+    for step, name, value in (("tone", "contrast", "1.6"), ("vignette", "vignette", "1"), ("bloom", "bloom", "1")):
+        window.sheets["finish"].show_step(step)
+        type_into(qtbot, window.sheets["finish"].form.editors[name].entry, value)
+    graded = wait_for_picture(qtbot, window)
+    assert np.abs(graded.astype(int) - brighter).mean() > 2
+    bar = window.picture_bar
+    bar.views.activated.emit(bar.views.findData("plain"))
+    plain = wait_for_picture(qtbot, window)
+    assert np.abs(plain.astype(int) - graded).mean() > 2
+    assert window.last_frame.film is film
+
+
+def test_passes_are_shown(qtbot, make_window, demo):
+    window = make_window(demo)
+    beauty = wait_for_picture(qtbot, window)
+    bar = window.picture_bar
+    seen = [beauty]
+    for name in ("normal", "depth", "indirect_diffuse", "albedo"):
+        bar.passes.activated.emit(bar.passes.findData(name))
+        qtbot.waitUntil(lambda name=name: window.picture.print.shown == name, timeout=10000)
+        seen.append(pixels(window.picture.print.image))
+        assert all(np.abs(seen[-1].astype(int) - other).mean() > 4 for other in seen[:-1]), name
+
+
+def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tmp_path):
+    document = edit.alter(demo.document, "views", "wide", width=160, height=90)
+    document = edit.alter(document, "qualities", "review", samples=6, noise=0.0, denoise="fast")
+    window = make_window(project.Project(document, demo.path, demo.assets))
+    wait_for_picture(qtbot, window)
+    window.session.go_to("render")
+    qtbot.mouseClick(window.sheets["render"].start, LEFT)
+    qtbot.waitUntil(lambda: window.last_frame.request.final, timeout=20000)
+    assert (window.last_frame.prepared.width, window.last_frame.prepared.height) == (160, 90)
+    qtbot.mouseClick(window.sheets["render"].stop, LEFT)
+    qtbot.wait(150)
+    held = window.last_frame.film.samples.sum()
+    qtbot.wait(250)
+    assert window.last_frame.film.samples.sum() == held
+    qtbot.mouseClick(window.sheets["render"].on, LEFT)
+    qtbot.waitUntil(lambda: window.last_frame.is_done, timeout=60000)
+    assert "done" in window.state_line.state.text()
+    assert (window.last_frame.film.samples == 6).all()
+    qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.last_frame.film) is not None, timeout=30000)
+    for name in ("out.exr", "out.png"):
+        with qtbot.waitSignal(window.runner.finished, timeout=30000):
+            window.export(tmp_path / name)
+    with OpenEXR.File(str(tmp_path / "out.exr"), separate_channels=True) as file:
+        assert {"R", "denoised.R", "group.lamp.R"} <= set(file.channels())
+    shown = image.read(tmp_path / "out.png", space="data")
+    qtbot.waitUntil(lambda: window.picture.print.is_denoised and window.picture.print.frame.is_done, timeout=10000)
+    assert np.abs(shown * 255 - pixels(window.picture.print.image)).mean() < 1.0, "the export is what is on screen"
+
+
+def test_an_edit_is_answered_while_rendering_and_the_interface_does_not_wait(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    gaps, last = [], time.perf_counter()
+    for k in range(12):
+        window.session.edit(edit.alter, "lights", "bulb", power=500.0 + 100 * k, label="Power", merge="drag")
+        for _ in range(10):
+            QApplication.processEvents()
+            now = time.perf_counter()
+            gaps.append(now - last)
+            last = now
+            time.sleep(0.002)
+            last = time.perf_counter()
+    wait_for_picture(qtbot, window)
+    assert np.median(gaps) < 0.03
+    assert len(window.session.history.steps) == 2
+
+
+def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, monkeypatch):
+    home = tmp_path / "home"
+    shutil.copytree(demo_file.parent, home)
+    window = make_window()
+    window.open_path(home / "project.nocturne")
+    qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=20000)
+    model = next(home.glob("models/mug.glb"))
+    monkeypatch.setattr(files, "ask_open_file", lambda *_: str(model))
+    n = len(window.session.document.things)
+    window.ask_model()
+    qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=20000)
+    assert "triangles" in window.state_line.message.text()
+    assert "•" in window.windowTitle()
+    elsewhere = tmp_path / "elsewhere" / "copy.nocturne"
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(elsewhere))
+    window.ask_save()
+    qtbot.waitUntil(lambda: window.session.path == elsewhere, timeout=20000)
+    assert not window.session.history.is_dirty
+    again = run(project.load(elsewhere))
+    assert not again.assets.problems, "a copy in another folder finds its files"
+    window.add_material()
+    answers = iter(["stay", "drop"])
+    monkeypatch.setattr(files, "ask_unsaved", lambda *_: next(answers))
+    window.new_project()
+    assert window.session.document.name == "The Orrery Workshop"
+    window.new_project()
+    assert window.session.document == Document()
+
+
+def test_a_bad_file_is_told_and_nothing_is_lost(qtbot, make_window, demo, tmp_path):
+    window = make_window(demo)
+    bad = tmp_path / "bad.nocturne"
+    bad.write_text("{")
+    with qtbot.waitSignal(window.runner.failed, timeout=10000):
+        window.open_path(bad)
+    assert "bad.nocturne" in window.state_line.message.toolTip()
+    assert window.session.document is demo.document
+    window.session.edit(edit.alter, "materials", "brass", specular_roughness=7, label="x")
+    assert "specular_roughness" in window.state_line.message.toolTip()
+
+
+def test_parts_fold_away_and_keys_reach_every_stage(qtbot, make_window, demo):
+    window = make_window(demo)
+    for k, stage in enumerate(("set", "materials", "light", "camera", "render", "finish")):
+        QTest.keyClick(window, Qt.Key(Qt.Key.Key_1 + k), Qt.KeyboardModifier.AltModifier)
+        assert window.session.stage == stage
+        assert window.list_stack.currentIndex() == k
+    width = window.picture.width()
+    window.fold_all()
+    qtbot.waitUntil(lambda: window.picture.width() > width + 300)
+    window.fold_all()
+    window.fold("foot")
+    assert not window.parts["foot"].isVisible()
+    window.session.choose("things", "flask")
+    window.bring_into_view()
+    assert window.session.document.view.target == pytest.approx((0.585, 0.05, 0.93), abs=0.06)
+
+
+REAL_WINDOW = """
+    import sys
+    from pathlib import Path
+    from PySide6.QtCore import QTimer
+    from nocturne.ui.app import application
+    from nocturne.ui.window import Window
+
+    app = application(["nocturne"])
+    window = Window()
+    window.show()
+    window.open_path(Path(sys.argv[1]))
+
+    def look():
+        shown = window.picture.print
+        is_open = window.session.document.name.startswith("The Orrery")
+        if is_open and shown is not None and shown.frame.progress.samples >= 1:
+            app.primaryScreen().grabWindow(window.winId()).save(sys.argv[2])
+            window.close()
+
+    timer = QTimer()
+    timer.timeout.connect(look)
+    timer.start(200)
+    sys.exit(app.exec())
+"""
+
+
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="./nocturne test installs Xvfb")
+def test_a_real_window_on_a_virtual_screen(engine, demo_file, tmp_path):
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24"], pass_fds=[write], stderr=subprocess.DEVNULL
+    )
+    os.close(write)
+    try:
+        display = os.read(read, 32).decode().strip()
+        env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb"}
+        shot = tmp_path / "shot.png"
+        done = subprocess.run(
+            [sys.executable, "-c", textwrap.dedent(REAL_WINDOW), str(demo_file), str(shot)],
+            env=env,
+            capture_output=True,
+            text=True,
+            timeout=180,
+        )
+    finally:
+        os.close(read)
+        server.terminate()
+        server.wait()
+    assert done.returncode == 0, done.stderr
+    assert Path(shot).is_file(), done.stderr
+    seen = pixels(QImage(str(shot)))
+    assert seen.shape[:2] == (800, 1280)
+    assert seen[300:500, 400:900].std() > 10
