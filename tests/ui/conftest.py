@@ -31,7 +31,7 @@ def make_window(qtbot, engine):
     def make(project: Project | None = None, size=(1280, 800)) -> Window:
         window = Window()
         made.append(window)
-        qtbot.addWidget(window)
+        qtbot.addWidget(window, before_close_func=lambda w: w.session.history.mark_saved(w.session.document))
         window.resize(*size)
         window.show()
         if project is not None:

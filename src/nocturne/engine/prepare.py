@@ -32,7 +32,7 @@ _RECT = (
 )  # faces -z, the side a lamp shines to
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Prepared:
     """Everything the kernels read for one picture; keeps its arrays and Embree scenes alive."""
 
@@ -254,7 +254,7 @@ def _materials(materials: tuple[Material, ...], groups: tuple[str, ...], assets:
 # ---- things --------------------------------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class _Drawn:
     meshes: list[Mesh]
     inst_i: np.ndarray
@@ -338,7 +338,7 @@ def _pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
 # ---- lights --------------------------------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class _Lights:
     arrays: dict[str, np.ndarray]
     n_infinite: int
@@ -493,7 +493,7 @@ def _with_tables(picture: np.ndarray) -> tuple[np.ndarray, tuple]:
     return picture, sampling_tables(picture)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class _Glowing:
     """A placed mesh as a light: its world triangles, running area, and bounds of where it shines."""
 

@@ -17,7 +17,7 @@ PASS_NAMES = (
 _N_GUIDES = 14
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, repr=False)
 class Film:
     """Sums over samples; arrays are written by the engine's kernels and read by everyone else.
 

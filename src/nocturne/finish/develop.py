@@ -16,7 +16,7 @@ from nocturne.scene.finish import Finish
 NEUTRAL_KELVIN = 6000.0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Light:
     """Light groups to mix: sums (g, h, w, 3) with samples (h, w), or means with samples of one."""
 

@@ -36,7 +36,7 @@ _LARGEST_BYTES = 4 << 30
 _Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1.0]])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Part:
     """One placed mesh of a model; `name` is unique within the file."""
 

@@ -21,7 +21,7 @@ INSIDE_FOLDER = "project.nocturne"
 _LARGEST_BYTES = 256 << 20
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Project:
     """A document, the folder its paths are relative to, and what was loaded."""
 

@@ -8,7 +8,7 @@ import numpy as np
 from nocturne.scene.shapes import Mesh
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Assets:
     """Loaded files by the names the document uses.
 

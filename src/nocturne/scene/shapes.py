@@ -23,7 +23,7 @@ class Thing(Model):
     visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Mesh:
     """A triangle mesh; its arrays are read-only.
 

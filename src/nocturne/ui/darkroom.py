@@ -23,7 +23,7 @@ SHOWN = ("beauty", *PASS_NAMES, *DATA_PASSES)
 _THUMB = (96, 54)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Print:
     """A developed picture."""
 

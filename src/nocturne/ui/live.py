@@ -18,7 +18,7 @@ from nocturne.warm import warm
 _log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Request:
     """What is to be seen: a document, its files, a size in pixels, and whether it is the final picture."""
 
@@ -33,7 +33,7 @@ class Request:
         return (*render_key(self.document), id(self.assets), self.width, self.height, self.final)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Frame:
     """A film in progress."""
 

@@ -39,7 +39,7 @@ COMMANDS = (
         lambda w: bool(w.session.history.redo_label),
     ),
     *(
-        Command(f"stage.{name}", name.capitalize(), "Stage", lambda w, name=name: w.session.go_to(name), f"Alt+{k + 1}")
+        Command(f"stage.{name}", name.capitalize(), "Stage", lambda w, name=name: w.session.go_to(name), str(k + 1))
         for k, name in enumerate(("set", "materials", "light", "camera", "render", "finish"))
     ),
     Command("picture.only", "Only the picture", "Picture", lambda w: w.fold_all(), "O"),

@@ -45,7 +45,7 @@ class Rail(QWidget):
             button.setIconSize(icon_size() * 1.2)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             button.setFixedSize(t.RAIL_WIDTH - 1, 56)
-            button.setToolTip(f"{stage.capitalize()}   Alt+{k + 1}")
+            button.setToolTip(f"{stage.capitalize()}   {k + 1}")
             button.clicked.connect(lambda _=False, s=stage: session.go_to(s))
             group.addButton(button)
             column.addWidget(button)
