@@ -64,6 +64,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.session.document_changed.emit(self.session.document, self.session.document)
         self._show_stage("set")
+        self.picture.setFocus()
         self.live.start()
 
     # ---- layout ----------------------------------------------------------------------------------------------------

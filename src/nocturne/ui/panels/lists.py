@@ -80,6 +80,7 @@ class ListPanel(QWidget):
         self._shown: object = None
         session.document_changed.connect(lambda _, document: self.show_document(document))
         session.chosen_changed.connect(self._on_chosen)
+        session.assets_changed.connect(lambda: self.show_document(session.document))
 
     def _make_view(self) -> QWidget:
         view = QListWidget()
@@ -241,7 +242,15 @@ class MaterialList(ListPanel):
         if item.metal_from == "nk" and item.base_metalness > 0:
             n, k = item.metal_n, item.metal_k
             return swatch_icon(tuple(((a - 1) ** 2 + b * b) / ((a + 1) ** 2 + b * b) for a, b in zip(n, k)))
+        for texture in item.textures:
+            image = self.session.assets.images.get((texture.path, texture.space))
+            if texture.parameter == "base_color" and image is not None:
+                return swatch_icon(tuple(image[::16, ::16].mean((0, 1))))
         return swatch_icon(item.transmission_color if item.transmission_weight > 0.5 else item.base_color)
+
+    def key(self, document: Document) -> object:
+        """Return the materials and the pictures that colour them."""
+        return document.materials, tuple(self.session.assets.images)
 
 
 class LightList(ListPanel):

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -164,6 +165,8 @@ class TextureRow(QWidget):
         row.setSpacing(4)
         self.parameter = QComboBox()
         self.parameter.setAccessibleName("Drives")
+        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.parameter.setMinimumContentsLength(8)
         for name in TEXTURED:
             self.parameter.addItem(label_of(name), name)
         self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
@@ -172,6 +175,8 @@ class TextureRow(QWidget):
         name.setToolTip(
             f"{texture.path}\nRead as {texture.space}; repeats {texture.repeat[0]:.3g} × {texture.repeat[1]:.3g}"
         )
+        name.setMinimumWidth(60)
+        name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         name.clicked.connect(self.browse)
         row.addWidget(self.parameter, 3)
         row.addWidget(name, 4)

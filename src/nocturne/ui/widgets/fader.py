@@ -4,7 +4,7 @@ import itertools
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from nocturne.scene.desk import Strip
 from nocturne.ui.theme import tokens as t
@@ -149,12 +149,13 @@ class Toggle(QAbstractButton):
 
 
 class LightThumb(QWidget):
-    """A small picture of a group's light alone."""
+    """A small picture of a group's light alone, with the group's name on it."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
         self.setFixedHeight(40)
         self._image: QImage | None = None
+        self._name = name
 
     def show_image(self, image: QImage) -> None:
         """Show a picture."""
@@ -174,6 +175,12 @@ class LightThumb(QWidget):
             scale = max(self.width() / self._image.width(), self.height() / self._image.height())
             w, h = self._image.width() * scale, self._image.height() * scale
             painter.drawImage(QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h), self._image)
+        band = QRectF(0, self.height() - 16, self.width(), 16)
+        painter.fillRect(band, QColor(31, 31, 31, 205))
+        painter.setFont(font(11))
+        painter.setPen(QColor(t.INK))
+        name = painter.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideRight, self.width() - 8)
+        painter.drawText(band.adjusted(5, 0, -3, 0), Qt.AlignmentFlag.AlignVCenter, name)
 
 
 class FaderStrip(QFrame):
@@ -190,9 +197,8 @@ class FaderStrip(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(5, 5, 5, 5)
         column.setSpacing(3)
-        self.thumb = LightThumb()
-        self.name = QLabel(group)
-        self.name.setToolTip(group)
+        self.thumb = LightThumb(group)
+        self.thumb.setToolTip(f"{group}: its light alone")
         self.fader = Fader(group)
         self.stops = NumberField(
             "", unit="stop", low=-12, high=12, default=0, help="Stops from the light as it is.", label_width=1
@@ -206,7 +212,6 @@ class FaderStrip(QFrame):
         self.solo = Toggle(f"{group} solo", "S", t.MOON, "Solo: show only groups that are soloed")
         self.tint = ColourChip(f"{group} tint", help="Tint of this group's light", small=True)
         column.addWidget(self.thumb)
-        column.addWidget(self.name)
         row = QHBoxLayout()
         row.setSpacing(2)
         row.addWidget(self.fader)

@@ -98,6 +98,8 @@ class Form(QWidget):
         if about.kind in ("choice", "unit", "group", "material"):
             choice = _Choice()
             choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            choice.setMinimumContentsLength(8)
             for value, label in about.choices:
                 choice.addItem(label, value)
             choice.activated.connect(lambda i: self.committed.emit(name, choice.itemData(i), None))
