@@ -134,6 +134,9 @@ def test_a_lamp_is_changed_and_one_is_added(qtbot, make_window, demo):
     sheet.form.committed.emit("on", False, None)
     darker = wait_for_picture(qtbot, window)
     assert brighter.mean() > darker.mean() + 10
+    type_into(qtbot, sheet.form.editors["group"].lineEdit(), "practicals")
+    assert window.session.document.find("lights", "bulb").group == "practicals"
+    assert "practicals" in window.desk.strips
     window.add_light("rect")
     assert window.session.document.lights[-1].kind == "rect"
     assert window.session.chosen["lights"] == window.session.document.lights[-1].id

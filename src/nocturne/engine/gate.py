@@ -20,6 +20,8 @@ _OFFSETS = {
     "specular_roughness": (mat.ROUGHNESS, 1),
     "specular_color": (mat.SPECULAR_COLOR, 3),
     "specular_weight": (mat.SPECULAR_WEIGHT, 1),
+    "specular_ior": (mat.IOR, 1),
+    "coat_ior": (mat.COAT_IOR, 1),
     "transmission_weight": (mat.TRANSMISSION, 1),
     "transmission_color": (mat.TRANS_COLOR, 3),
     "coat_weight": (mat.COAT, 1),

@@ -10,7 +10,7 @@ _FLOOR = 0.05
 
 
 def tile_noise(film: Film, white: float, tile: int = 32) -> np.ndarray:
-    """Return the noise of each tile: root mean square over pixels of the relative error at 95 %.
+    """Return the noise of each tile: the mean over its pixels of the relative error at 95 %.
 
     Parameters
     ----------
@@ -31,7 +31,7 @@ def tile_noise(film: Film, white: float, tile: int = 32) -> np.ndarray:
     error = Z_95 * np.sqrt(spread / np.maximum(n, 1)) / (mean + _FLOOR * white)
     height, width = n.shape
     rows, columns = -(-height // tile), -(-width // tile)
-    squares = np.add.reduceat(np.add.reduceat(error**2, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1)
+    sums = np.add.reduceat(np.add.reduceat(error, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1)
     counts = (
         np.minimum(tile, height - np.arange(rows) * tile)[:, None]
         * np.minimum(tile, width - np.arange(columns) * tile)[None, :]
@@ -39,9 +39,9 @@ def tile_noise(film: Film, white: float, tile: int = 32) -> np.ndarray:
     least = np.minimum.reduceat(
         np.minimum.reduceat(film.samples, np.arange(0, height, tile), 0), np.arange(0, width, tile), 1
     )
-    return np.where(least >= 2, np.sqrt(squares / counts), np.inf)
+    return np.where(least >= 2, sums / counts, np.inf)
 
 
 def picture_noise(tiles: np.ndarray) -> float:
-    """Return one number for a picture: the root mean square over its tiles."""
-    return float(np.sqrt(np.mean(tiles**2)))
+    """Return one number for a picture: the mean over its tiles."""
+    return float(np.mean(tiles))

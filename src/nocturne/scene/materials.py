@@ -12,11 +12,13 @@ TEXTURED = (
     "specular_roughness",
     "specular_color",
     "specular_weight",
+    "specular_ior",
     "transmission_weight",
     "transmission_color",
     "coat_weight",
     "coat_color",
     "coat_roughness",
+    "coat_ior",
     "emission_color",
     "geometry_normal",
 )

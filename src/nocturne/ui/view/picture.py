@@ -38,6 +38,7 @@ class PictureView(QWidget):
         self.proportion = 16 / 9
         self.message, self.share = "", 0.0
         self.chosen_id = ""
+        self._by_keyboard = False
         self._outline: tuple[object, str, QImage | None] | None = None
         self._press: tuple | None = None
         self._hit: Hit | None = None
@@ -113,7 +114,7 @@ class PictureView(QWidget):
         elif self.mode != "choose":
             text = {"focus": "Click what should be sharp", "colour": "Click a colour in the picture"}[self.mode]
             self._draw_hint(painter, rect, text + "   ·   Esc gives up")
-        if self.hasFocus():
+        if self._by_keyboard and self.hasFocus():
             painter.setPen(QPen(QColor(t.MOON), 1))
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
@@ -158,6 +159,11 @@ class PictureView(QWidget):
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(QColor(t.INK))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def focusInEvent(self, event) -> None:
+        """Show a ring only if the keyboard brought the focus here; by mouse it would only frame the picture."""
+        self._by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self.update()
 
     def resizeEvent(self, event) -> None:
         """Say that another size of picture fits now."""

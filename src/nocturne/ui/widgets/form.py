@@ -103,12 +103,22 @@ class Form(QWidget):
             for value, label in about.choices:
                 choice.addItem(label, value)
             choice.activated.connect(lambda i: self.committed.emit(name, choice.itemData(i), None))
+            if about.kind == "group":
+                # A new light group is made by typing its name.
+                choice.setEditable(True)
+                choice.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+                choice.lineEdit().editingFinished.connect(lambda: self._named_group(name, choice))
             return choice
         entry = QLineEdit()
         entry.editingFinished.connect(
             lambda: self.committed.emit(name, entry.text(), None) if entry.isModified() else None
         )
         return entry
+
+    def _named_group(self, name: str, choice: QComboBox) -> None:
+        text = choice.currentText().strip()
+        if text and choice.findText(text) < 0:
+            self.committed.emit(name, text, None)
 
     def _labelled(self, about: Description, editor: QWidget) -> QWidget:
         row = QWidget()
