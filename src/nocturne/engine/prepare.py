@@ -92,8 +92,12 @@ class Preparer:
                 hint="Put some lights into one group.",
             )
         materials = (_GREY, *document.materials)
+        pictures = _pictures(materials, assets)
+        texels = self._keep("texels", tuple(pictures.values()), lambda: _texels(list(pictures.values())))
         surface = self._keep(
-            "materials", (document.materials, groups, assets.images), lambda: _materials(materials, groups, assets)
+            "materials",
+            (document.materials, groups, tuple(pictures)),
+            lambda: _materials(materials, groups, tuple(pictures)),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, _is_clear(m)) for m in document.materials)
@@ -116,6 +120,7 @@ class Preparer:
         metal, glass = albedo.tables()
         arrays = {
             **surface,
+            **texels,
             **meshes,
             **lights.arrays,
             "inst_i": np.concatenate([_with_lights(drawn.inst_i, lights.of_instance), lights.lamp_i]),
@@ -207,47 +212,50 @@ def _with_lights(rows: np.ndarray, of_instance: dict[int, int]) -> np.ndarray:
 # ---- materials -----------------------------------------------------------------------------------------------------
 
 
-def _materials(materials: tuple[Material, ...], groups: tuple[str, ...], assets: Assets) -> dict[str, np.ndarray]:
-    whole, bind_i, bind_f, texels, tex_i, tex_f = [], [], [], [], [], []
-    slots: dict[tuple[str, str], int] = {}
-    used = 0
+def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, str], np.ndarray]:
+    """Return the loaded pictures that materials use, in the order of their slots."""
+    keys = dict.fromkeys((texture.path, texture.space) for m in materials for texture in m.textures)
+    return {key: assets.images[key] for key in keys if key in assets.images}
+
+
+def _texels(images: list[np.ndarray]) -> dict[str, np.ndarray]:
+    if not images:
+        return {
+            "tex_i": np.array([[0, 1, 1]], np.int32),
+            "tex_f": np.ones((1, 1), np.float32),
+            "texels": np.zeros((1, 3), np.uint16),
+        }
+    encoded = [gate.encode_texels(image) for image in images]
+    first = np.cumsum([0, *(len(texels) for texels, _ in encoded)])
+    return {
+        "tex_i": np.array([[at, i.shape[1], i.shape[0]] for at, i in zip(first, images)], np.int32),
+        "tex_f": np.array([[scale] for _, scale in encoded], np.float32),
+        "texels": np.concatenate([texels for texels, _ in encoded]),
+    }
+
+
+def _materials(
+    materials: tuple[Material, ...], groups: tuple[str, ...], slots: tuple[tuple[str, str], ...]
+) -> dict[str, np.ndarray]:
+    whole, bind_i, bind_f = [], [], []
     for material in materials:
         first = len(bind_i)
         for texture in material.textures:
             key = (texture.path, texture.space)
-            image = assets.images.get(key)
-            if image is None:
-                continue
-            if key not in slots:
-                encoded, scale = gate.encode_texels(image)
-                slots[key] = len(tex_i)
-                tex_i.append([used, image.shape[1], image.shape[0]])
-                tex_f.append([scale])
-                texels.append(encoded)
-                used += len(encoded)
-            row_i, row_f = gate.binding(texture, slots[key])
-            bind_i.append(row_i)
-            bind_f.append(row_f)
-        thin = _is_clear(material)
+            if key in slots:
+                row_i, row_f = gate.binding(texture, slots.index(key))
+                bind_i.append(row_i)
+                bind_f.append(row_f)
         group = material.emission_group or "light"
+        in_group = groups.index(group) if group in groups else 0
         whole.append(
-            [
-                first,
-                len(bind_i) - first,
-                material.is_medium,
-                thin,
-                material.precedence,
-                groups.index(group) if group in groups else 0,
-            ]
+            [first, len(bind_i) - first, material.is_medium, _is_clear(material), material.precedence, in_group]
         )
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.array(whole, np.int32),
         "bind_i": np.array(bind_i or [[0, 0, 0, 0]], np.int32),
         "bind_f": np.array(bind_f or [[0.0] * 6], np.float32),
-        "tex_i": np.array(tex_i or [[0, 1, 1]], np.int32),
-        "tex_f": np.array(tex_f or [[1.0]], np.float32),
-        "texels": np.concatenate(texels) if texels else np.zeros((1, 3), np.uint16),
     }
 
 
