@@ -64,3 +64,13 @@ def run(
         if close is not None:
             close()
     return update.result if update is not None else None
+
+
+def duration(seconds: float) -> str:
+    """Return a time for people: "8 s", "3 min 05 s", "2 h 10 min"."""
+    seconds = round(seconds)
+    if seconds < 60:
+        return f"{seconds} s"
+    if seconds < 3600:
+        return f"{seconds // 60} min {seconds % 60:02d} s"
+    return f"{seconds // 3600} h {seconds % 3600 // 60:02d} min"

@@ -12,8 +12,9 @@ import OpenEXR
 import pytest
 
 from nocturne.cli import run as run_line
-from nocturne.cli.progress import Bar, duration
+from nocturne.cli.progress import Bar
 from nocturne.io import image
+from nocturne.jobs import duration
 
 
 def nocturne(*words: str, **environment: str) -> subprocess.CompletedProcess:

@@ -8,16 +8,6 @@ from typing import Any
 from nocturne.jobs import Update, never, run
 
 
-def duration(seconds: float) -> str:
-    """Return a time for people: "8 s", "3 min 05 s", "2 h 10 min"."""
-    seconds = round(seconds)
-    if seconds < 60:
-        return f"{seconds} s"
-    if seconds < 3600:
-        return f"{seconds // 60} min {seconds % 60:02d} s"
-    return f"{seconds // 3600} h {seconds % 3600 // 60:02d} min"
-
-
 class Bar:
     """Draws one line again and again on a terminal; elsewhere a line now and then."""
 

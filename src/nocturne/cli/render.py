@@ -6,9 +6,9 @@ import sys
 from pathlib import Path
 
 from nocturne.cli import projects
-from nocturne.cli.progress import Bar, drive, duration
+from nocturne.cli.progress import Bar, drive
 from nocturne.errors import NocturneError, UnknownFormat
-from nocturne.jobs import run
+from nocturne.jobs import duration, run
 from nocturne.scene import edit
 from nocturne.scene.desk import Cue
 from nocturne.scene.document import Document

@@ -2,20 +2,9 @@
 
 import numpy as np
 
-from nocturne.scene.shapes import Mesh, smooth_normals
+from nocturne.scene.shapes import Mesh, joined, smooth_normals
 
 _CREASE = np.cos(np.radians(32.0))
-
-
-def joined(*meshes: Mesh) -> Mesh:
-    """Return several meshes as one."""
-    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
-    return Mesh(
-        np.concatenate([m.vertices for m in meshes]),
-        np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
-        np.concatenate([m.normals for m in meshes]),
-        np.concatenate([m.uvs for m in meshes]),
-    )
 
 
 def moved(mesh: Mesh, matrix: np.ndarray) -> Mesh:

@@ -14,7 +14,7 @@ from nocturne.io.atomic import write_text
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import FORMAT_VERSION, Document
-from nocturne.scene.shapes import Mesh, smooth_normals
+from nocturne.scene.shapes import Mesh, joined, smooth_normals
 
 SUFFIX = ".nocturne"
 INSIDE_FOLDER = "project.nocturne"
@@ -130,7 +130,7 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             meshes.update(dict.fromkeys(names, placeholder()))
             continue
         for part in parts:
-            mesh = found.get(part) if part else _joined(list(found.values()))
+            mesh = found.get(part) if part else joined(*found.values())
             if mesh is None:
                 problems.append(f"{folder / file}: there is no part “{part}” in it.")
                 mesh = placeholder()
@@ -146,18 +146,6 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
         except FileError as error:
             problems.append(str(error))
     yield Update(total, total, "Loaded", result=Assets(meshes, images, tuple(problems)))
-
-
-def _joined(meshes: list[Mesh]) -> Mesh:
-    if len(meshes) == 1:
-        return meshes[0]
-    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
-    return Mesh(
-        np.concatenate([m.vertices for m in meshes]),
-        np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
-        np.concatenate([m.normals for m in meshes]),
-        np.concatenate([m.uvs for m in meshes]),
-    )
 
 
 def load(path: Path | str) -> Iterator[Update]:

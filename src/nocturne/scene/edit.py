@@ -98,6 +98,11 @@ def set_strip(document: Document, group: str, **values: Any) -> Document:
     return changed(document, desk=tuple(others.values()))
 
 
+def set_finish(document: Document, **values: Any) -> Document:
+    """Return the document with some of the finish changed."""
+    return changed(document, finish=changed(document.finish, **values))
+
+
 def keep_cue(document: Document, name: str = "") -> tuple[Document, str]:
     """Return the document with the desk's state stored as a cue, and the cue's id."""
     id = free_id(document, "cues", "cue")

@@ -67,6 +67,19 @@ class Mesh:
         return np.stack([self.vertices.min(0), self.vertices.max(0)]).astype(float)
 
 
+def joined(*meshes: Mesh) -> Mesh:
+    """Return several meshes as one; a single one as it is."""
+    if len(meshes) == 1:
+        return meshes[0]
+    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+    return Mesh(
+        np.concatenate([m.vertices for m in meshes]),
+        np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
+        np.concatenate([m.normals for m in meshes]),
+        np.concatenate([m.uvs for m in meshes]),
+    )
+
+
 def smooth_normals(vertices: np.ndarray, triangles: np.ndarray) -> np.ndarray:
     """Return (n, 3) float32 unit vertex normals, weighted by triangle area."""
     v = np.asarray(vertices, float)

@@ -1,15 +1,7 @@
-"""Path passes, in film order."""
+"""Path passes, in the order of `nocturne.film.film.PASS_NAMES`."""
 
-NAMES = (
-    "direct_diffuse",
-    "indirect_diffuse",
-    "direct_reflection",
-    "indirect_reflection",
-    "direct_transmission",
-    "indirect_transmission",
-    "emission",
-    "background",
-)
+from nocturne.film.film import PASS_NAMES
+
+COUNT = len(PASS_NAMES)
 DIRECT_DIFFUSE, INDIRECT_DIFFUSE, DIRECT_REFLECTION, INDIRECT_REFLECTION = range(4)
 DIRECT_TRANSMISSION, INDIRECT_TRANSMISSION, EMISSION, BACKGROUND = range(4, 8)
-COUNT = 8

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nocturne.jobs import duration
 from nocturne.scene import edit
 from nocturne.scene.finish import VIEWS
 from nocturne.ui.darkroom import SHOWN
@@ -20,7 +21,7 @@ from nocturne.ui.panels.lists import tool
 from nocturne.ui.session import STAGES, Session
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
-from nocturne.ui.widgets.numberfield import NumberField, nice_seconds
+from nocturne.ui.widgets.numberfield import NumberField
 
 
 class Rail(QWidget):
@@ -121,10 +122,7 @@ class PictureBar(QWidget):
         session.document_changed.connect(lambda _, document: self.show_document(document))
 
     def _finish(self, name: str, value: object, merge: object) -> None:
-        finish = self.session.document.finish
-        self.session.edit(
-            lambda d: edit.changed(d, finish=edit.changed(finish, **{name: value})), label=f"Change {name}", merge=merge
-        )
+        self.session.edit(edit.set_finish, label=f"Change {name}", merge=merge, **{name: value})
 
     def show_document(self, document) -> None:
         """Show exposure and view, and whether there is something to undo."""
@@ -173,9 +171,17 @@ class StateLine(QWidget):
         now = frame.progress
         noise = f"noise {now.noise * 100:.1f} %" if now.noise < 1e6 else "noise …"
         what = "Final" if frame.request.final else "Live"
-        left = "done" if frame.is_done else "stopped" if paused else f"{nice_seconds(now.left_s)} left"
+        left = (
+            "done"
+            if frame.is_done
+            else "stopped"
+            if paused
+            else f"{duration(now.left_s)} left"
+            if now.left_s is not None
+            else "…"
+        )
         self.state.setText(
-            f"{what}   ·   {now.samples:.0f} samples   ·   {noise}   ·   {nice_seconds(now.seconds)}   ·   {left}"
+            f"{what}   ·   {now.samples:.0f} samples   ·   {noise}   ·   {duration(now.seconds)}   ·   {left}"
         )
         total = now.seconds + (now.left_s or 0)
         share = 1.0 if frame.is_done else now.seconds / total if now.left_s is not None and total else 0

@@ -489,9 +489,5 @@ class FinishSheet(Sheet):
         self.show_document(self.session.document)
 
     def _alter(self, name, value, merge):
-        finish = self.session.document.finish
-        self.session.edit(
-            lambda d: edit.changed(d, finish=edit.changed(finish, **{name: value})),
-            label=f"Change {self.form._about[name].label.lower()}",
-            merge=merge,
-        )
+        label = f"Change {self.form._about[name].label.lower()}"
+        self.session.edit(edit.set_finish, label=label, merge=merge, **{name: value})

@@ -1,7 +1,6 @@
 """The number field: a value with its unit, dragged by its label, typed in any unit of its kind."""
 
 import itertools
-import math
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
@@ -253,15 +252,3 @@ class VectorField(QWidget):
         """Show numbers without saying so."""
         for field, number in zip(self.fields, value):
             field.show_value(number)
-
-
-def nice_seconds(seconds: float | None) -> str:
-    """Return a time left for the state line."""
-    if seconds is None or math.isinf(seconds):
-        return "…"
-    seconds = round(seconds)
-    if seconds < 90:
-        return f"{seconds} s"
-    if seconds < 5400:
-        return f"{seconds // 60} min {seconds % 60:02d} s"
-    return f"{seconds // 3600} h {seconds % 3600 // 60:02d} min"
