@@ -171,6 +171,8 @@ def render(
                 job.stop.set()
             left = _time_left(now, limit, noise, seconds_limit)
             yield Update(now.samples, limit, "render", now)
+        if job.stop.is_set:
+            break
         tiles = tile_noise(film, white, TILE)
         finite = tiles[np.isfinite(tiles)]
         level = picture_noise(finite) if len(finite) else float("inf")

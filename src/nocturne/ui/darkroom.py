@@ -10,9 +10,7 @@ from PySide6.QtGui import QImage
 
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
-from nocturne.finish import kernels
 from nocturne.finish.denoise import denoise_groups
-from nocturne.finish.develop import Light, Mixer, develop, grade
 from nocturne.scene.desk import Strip
 from nocturne.scene.document import Document
 from nocturne.ui.live import Frame
@@ -80,7 +78,7 @@ class Darkroom(QObject):
         self._wants_clean = True
         self._clean: tuple[Film, np.ndarray, int] | None = None
         self._cleaning = False
-        self._mixer: tuple[tuple, Mixer] | None = None
+        self._mixer: tuple | None = None
         self._thumbs_at = 0
         self._threads = [
             threading.Thread(target=self._guarded, args=(work,), name=name, daemon=True)
@@ -161,6 +159,10 @@ class Darkroom(QObject):
                 self._show_groups(frame, document, clean)
 
     def _print(self, frame: Frame, document: Document, shown: str, clean) -> Print:
+        # Imported here, after the engine is warm: on the very first start this would compile, and hold up the window.
+        from nocturne.finish import kernels
+        from nocturne.finish.develop import Light, Mixer, develop, grade
+
         film, step = frame.film, frame.progress.step
         view, finish = document.view, document.finish
         is_clean = False
@@ -185,6 +187,9 @@ class Darkroom(QObject):
         return Print(to_image(kernels.to_bytes(picture)), frame, document, shown, is_clean)
 
     def _show_groups(self, frame: Frame, document: Document, clean) -> None:
+        from nocturne.finish import kernels
+        from nocturne.finish.develop import Light, develop
+
         film = frame.film
         width, height = film.size
         k = max(1, width // (2 * _THUMB[0]))

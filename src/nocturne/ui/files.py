@@ -7,7 +7,6 @@ import numpy as np
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from scipy.spatial.transform import Rotation
 
-from nocturne.finish.develop import Light, develop
 from nocturne.io import exr, image, model, picture, project
 from nocturne.jobs import Update
 from nocturne.scene import edit
@@ -142,6 +141,7 @@ class Files:
 
     def export(self, path: Path, film, document: Document, denoised) -> None:
         """Write the film as EXR with all passes, or the graded view as a picture."""
+        from nocturne.finish.develop import Light, develop
 
         def work():
             yield Update(0, 1, f"Writing {path.name}")

@@ -154,6 +154,8 @@ def sheet() -> str:
     QTreeWidget::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK};
         border-left: 2px solid {t.MOON}; }}
     QTreeView::branch {{ background: {t.PANEL}; }}
+    QTreeView::branch:has-children:closed {{ image: url({_HERE}/caret-right.svg); }}
+    QTreeView::branch:has-children:open {{ image: url({_HERE}/caret.svg); }}
     QScrollArea {{ background: {t.PANEL}; border: 0; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
