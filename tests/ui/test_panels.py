@@ -1,0 +1,157 @@
+"""Lists, sheets and bars, each on its own."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import FIELDS_OF_KIND, KINDS, Light
+from nocturne.scene.materials import Material
+from nocturne.scene.outputs import Quality
+from nocturne.scene.shapes import Thing
+from nocturne.ui.panels import lists, sheets
+from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.session import Session
+from tests import sets
+from tests.ui.test_widgets import LEFT, type_into
+
+
+@pytest.fixture
+def session(qtbot):
+    made = Session()
+    document = Document(
+        things=(
+            Thing(id="g", name="Group"),
+            Thing(id="b", name="Ball", parent="g", mesh="ball", material="m"),
+            Thing(id="c", name="Other", mesh="gone"),
+        ),
+        materials=(Material(id="m", name="Clay"), Material(id="n", name="Lamp", emission_luminance=5)),
+        lights=tuple(
+            Light(id=k, name=k, kind=k, unit=u) for k, u in zip(KINDS, ("lm", "lm", "cd", "lm", "nit", "nit", "x", "x"))
+        ),
+    )
+    made.open(document, Assets({"ball": sets.BALL}), None)
+    return made
+
+
+def shown_rows(form) -> set[str]:
+    return {name for name, row in form.rows.items() if row.isVisibleTo(form)}
+
+
+def test_outline_shows_groups_hides_things_and_follows_the_choice(qtbot, session):
+    outline = lists.Outline(session, "things", "The set", "Nothing here yet.")
+    qtbot.addWidget(outline)
+    outline.resize(240, 300)
+    outline.show()
+    outline.show_document(session.document)
+    tree = outline.view
+    assert tree.topLevelItemCount() == 2
+    session.choose("things", "b")
+    assert tree.currentItem().text(0) == "Ball"
+    assert tree.topLevelItem(0).isExpanded()
+    QTest.mouseClick(
+        tree.viewport(),
+        LEFT,
+        Qt.KeyboardModifier.NoModifier,
+        tree.visualItemRect(tree.currentItem()).center()
+        + (
+            tree.visualRect(tree.indexFromItem(tree.currentItem(), 1)).center()
+            - tree.visualRect(tree.indexFromItem(tree.currentItem(), 0)).center()
+        ),
+    )
+    assert not session.document.find("things", "b").visible
+    outline.copy()
+    assert session.document.find("things", session.chosen["things"]).name == "Ball 2"
+    outline.remove()
+    assert len(session.document.things) == 3
+
+
+def test_an_empty_list_says_what_would_be_there(qtbot):
+    session = Session()
+    panel = lists.LightList(session, "lights", "Lights", "It is dark. Add a light to begin.")
+    qtbot.addWidget(panel)
+    panel.show()
+    panel.show_document(session.document)
+    assert panel.empty.isVisible()
+    session.push(edit.put(session.document, "lights", Light(id="l", name="Key")), "Add")
+    assert not panel.empty.isVisible()
+    assert panel.view.item(0).text() == "Key"
+
+
+def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
+    sheet = sheets.LightSheet(session, lambda: "")
+    qtbot.addWidget(sheet)
+    sheet.show()
+    for kind in KINDS:
+        session.choose("lights", kind)
+        rows = shown_rows(sheet.form)
+        assert set(FIELDS_OF_KIND[kind]) <= rows, kind
+        others = {name for k in KINDS for name in FIELDS_OF_KIND[k]} - set(FIELDS_OF_KIND[kind])
+        assert not others & rows, kind
+    session.choose("lights", "point")
+    assert "lx at 2 m" in sheet.reading.text()
+
+
+def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
+    sheet = sheets.MaterialSheet(session, lambda: "wood.png")
+    qtbot.addWidget(sheet)
+    sheet.show()
+    session.choose("materials", "m")
+    assert "transmission_depth" not in shown_rows(sheet.form)
+    type_into(qtbot, sheet.form.editors["transmission_weight"].entry, "1")
+    assert "transmission_depth" in shown_rows(sheet.form)
+    type_into(qtbot, sheet.form.editors["base_metalness"].entry, "1")
+    assert "metal_n" not in shown_rows(sheet.form)
+    sheet.form.committed.emit("metal_from", "nk", None)
+    assert "metal_n" in shown_rows(sheet.form)
+    qtbot.mouseClick(sheet.add, LEFT)
+    texture = session.document.find("materials", "m").textures[0]
+    assert (texture.path, texture.parameter, texture.space) == ("wood.png", "base_color", "colour")
+    row = sheet.pictures.itemAt(0).widget()
+    row._switch(row.parameter.findData("specular_roughness"))
+    texture = session.document.find("materials", "m").textures[0]
+    assert (texture.parameter, texture.space) == ("specular_roughness", "data"), "numbers are not read as colour"
+    sheet.pictures.itemAt(0).widget().removed.emit()
+    assert not session.document.find("materials", "m").textures
+
+
+def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
+    sheet = sheets.ThingSheet(session)
+    qtbot.addWidget(sheet)
+    sheet.show()
+    session.choose("things", "b")
+    assert "2 × 2 × 2 m" in sheet.facts.text()
+    sheet.form.committed.emit("size", (0.5, 0.5, 1.0), None)
+    assert "1 × 1 × 2 m" in sheet.facts.text()
+    session.choose("things", "c")
+    assert "could not be loaded" in sheet.facts.text()
+    session.choose("things", "g")
+    assert "1 things" in sheet.facts.text() or "group" in sheet.facts.text()
+    session.choose("things", "")
+    assert sheet.empty.isVisible()
+
+
+def test_quality_levels_are_edited_in_their_units(qtbot, session):
+    sheet = sheets.RenderSheet(session)
+    qtbot.addWidget(sheet)
+    sheet.show()
+    sheet.show_document(session.document)
+    type_into(qtbot, sheet.form.editors["noise"].entry, "2.5")
+    assert session.document.quality.noise == pytest.approx(0.025)
+    type_into(qtbot, sheet.form.editors["minutes"].entry, "1.5 h")
+    assert session.document.quality.minutes == 90
+    assert isinstance(session.document.quality, Quality)
+
+
+def test_the_desk_follows_the_groups(qtbot, session):
+    desk = LightDesk(session)
+    qtbot.addWidget(desk)
+    desk.show()
+    desk.show_document(session.document)
+    assert tuple(desk.strips) == ("light",)
+    session.edit(edit.alter, "lights", "rect", group="key", label="Group")
+    assert tuple(desk.strips) == ("light", "key")
+    session.edit(edit.rename_group, "key", "main", label="Rename")
+    assert tuple(desk.strips) == ("light", "main")
