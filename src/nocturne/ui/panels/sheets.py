@@ -143,7 +143,9 @@ class ThingSheet(Sheet):
             )
         else:
             n = len(list(document.children(item.id)))
-            self.facts.setText(f"A group of {n} things." if is_group else "Its model could not be loaded.")
+            self.facts.setText(
+                f"A group of {n} thing{'' if n == 1 else 's'}." if is_group else "Its model could not be loaded."
+            )
 
     def show_more(self, visible):
         """Show the facts with the form."""

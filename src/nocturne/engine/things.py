@@ -1,0 +1,94 @@
+"""The set's things as instances of meshes: tables, transforms, visibility."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nocturne.engine.embree import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.materials import Material
+from nocturne.scene.shapes import Mesh
+
+NO_MATERIAL = Material(id="", name="No material", base_color=(0.5, 0.5, 0.5), specular_roughness=0.6)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Drawn:
+    meshes: list[Mesh]
+    inst_i: np.ndarray
+    inst_xf: np.ndarray
+    inst_nm: np.ndarray
+    masks: np.ndarray
+    names: tuple[str, ...]
+    ids: tuple[str, ...]
+    has_clear: int
+
+
+def is_clear(material: Material) -> bool:
+    """Return True if shadow rays go through: a thin sheet of nothing but clear glass."""
+    return material.geometry_thin_walled and material.transmission_weight > 0.999
+
+
+def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+    if not matrices:
+        return np.zeros((0, 12), np.float32), np.zeros((0, 9), np.float32)
+    whole = np.stack(matrices)
+    linear = whole[:, :3, :3]
+    normal = np.linalg.inv(linear).transpose(0, 2, 1)
+    return whole[:, :3, :].reshape(-1, 12).astype(np.float32), normal.reshape(-1, 9).astype(np.float32)
+
+
+def drawn_things(document: Document, assets: Assets) -> Drawn:
+    meshes: list[Mesh] = []
+    slots: dict[int, int] = {}
+    rows, matrices, masks, names, ids = [], [], [], [], []
+    by_id = {m.id: i + 1 for i, m in enumerate(document.materials)}
+    has_clear = 0
+    for thing in document.things:
+        mesh = assets.meshes.get(thing.mesh)
+        matrix, shown = document.placements[thing.id]
+        if mesh is None or not shown or not len(mesh.triangles) or abs(np.linalg.det(matrix[:3, :3])) < 1e-18:
+            continue
+        if id(mesh) not in slots:
+            slots[id(mesh)] = len(meshes)
+            meshes.append(mesh)
+        slot = by_id.get(thing.material, 0)
+        material = document.materials[slot - 1] if slot else NO_MATERIAL
+        thin = is_clear(material)
+        has_clear |= int(thin)
+        rows.append([slots[id(mesh)], slot, -1, len(names)])
+        matrices.append(matrix)
+        masks.append(CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if thin else SHADOW_RAYS))
+        names.append(thing.name)
+        ids.append(thing.id)
+    xf, nm = matrix_rows(matrices)
+    return Drawn(
+        meshes,
+        np.array(rows, np.int32).reshape(-1, 4),
+        xf,
+        nm,
+        np.array(masks, np.uint32),
+        tuple(names),
+        tuple(ids),
+        has_clear,
+    )
+
+
+def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
+    first_triangle = np.cumsum([0, *(len(m.triangles) for m in meshes)])
+    first_vertex = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+
+    def joined(name: str, width: int, dtype: type) -> np.ndarray:
+        parts = [getattr(m, name) for m in meshes]
+        return np.concatenate(parts) if parts else np.zeros((1, width), dtype)
+
+    return {
+        "verts": joined("vertices", 3, np.float32),
+        "norms": joined("normals", 3, np.float32),
+        "uvs": joined("uvs", 2, np.float32),
+        "tris": joined("triangles", 3, np.uint32),
+        "mesh_i": np.stack([first_triangle[:-1], first_vertex[:-1]], axis=1).astype(np.int32)
+        if meshes
+        else np.zeros((1, 2), np.int32),
+    }
