@@ -43,7 +43,7 @@ SHOTS = (
     Shot("materials", "materials", ("materials", "liquid"), view="flask"),
     Shot("light", "light", ("lights", "bulb")),
     Shot("camera", "camera", view="orrery"),
-    Shot("render", "render", shown="indirect_diffuse"),
+    Shot("render", "render", shown="direct_diffuse"),
     Shot("finish", "finish", step="tone"),
 )
 

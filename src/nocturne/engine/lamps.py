@@ -1,4 +1,4 @@
-"""Every emitter as a sampled light: lamps with a place, environments, glowing meshes, and the tree over the near ones."""
+"""Every emitter as a sampled light: lamps with a place, environments, glowing meshes; a tree over the near ones."""
 
 import math
 from collections.abc import Callable
