@@ -1,0 +1,92 @@
+"""The camera: where things land, how far they blur, how the pixel filter weighs."""
+
+import math
+
+import numpy as np
+import pytest
+
+from nocturne.engine import gate
+from nocturne.engine.layout import camera as cam
+from nocturne.engine.pick import pixel_ray
+from nocturne.engine.prepare import Preparer
+from nocturne.scene.camera import View, lens_radius
+from nocturne.scene.materials import Material
+from tests import sets
+
+GLOW = Material(id="g", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100)
+
+
+def seen(camera: View, place, size: float, samples: int = 64) -> np.ndarray:
+    """Return the (h, w) luminous picture of a small glowing ball."""
+    document, assets = sets.many(
+        [(sets.BALL, GLOW, {"place": place, "size": (size,) * 3})], camera=camera, quality=sets.deep(samples)
+    )
+    return sets.picture(document, assets).beauty()[..., 1]
+
+
+def centre(picture: np.ndarray) -> tuple[float, float]:
+    rows, columns = np.indices(picture.shape) + 0.5
+    return float((columns * picture).sum() / picture.sum()), float((rows * picture).sum() / picture.sum())
+
+
+def test_a_point_lands_where_the_lens_says(engine):
+    camera = sets.view(eye=(0, -10, 0), target=(0, 0, 0), focal_mm=50, sensor_mm=36, size=(160, 90))
+    # 1 m off at 10 m: 5 mm on the sensor, 160 / 36 pixels each.
+    x, y = centre(seen(camera, (1.0, 0.0, 0.5), 0.05))
+    assert x == pytest.approx(80 + 5 * 160 / 36, abs=0.3)
+    assert y == pytest.approx(45 - 2.5 * 160 / 36, abs=0.3)
+
+
+def test_shift_and_roll(engine):
+    camera = sets.view(eye=(0, -10, 0), target=(0, 0, 0), focal_mm=50, size=(160, 90))
+    x, y = centre(seen(camera.model_copy(update={"shift_x": 0.25, "shift_y": 0.5}), (0.0, 0.0, 0.0), 0.05))
+    assert (x, y) == (pytest.approx(80 - 0.25 * 80, abs=0.4), pytest.approx(45 + 0.5 * 45, abs=0.4))
+    x, y = centre(seen(camera.model_copy(update={"roll_deg": 90.0}), (1.0, 0.0, 0.0), 0.05))
+    assert x == pytest.approx(80, abs=0.4)
+    assert abs(y - 45) == pytest.approx(5 * 160 / 36, abs=0.5)
+
+
+def test_blur_is_the_circle_of_confusion(engine):
+    camera = sets.view(
+        eye=(0, -4, 0), target=(0, 0, 0), focal_mm=100, size=(200, 200), f_number=2.0, depth_of_field=True, focus_m=2.0
+    )
+    aperture = 2 * lens_radius(camera)
+    assert aperture == pytest.approx(0.05)
+    # In the plane of focus, a point at 4 m spreads over aperture * |4 - 2| / 4; that plane is 2 * 36 / 100 m wide.
+    expected = aperture * (4 - 2) / 4 / (2 * 36 / 100) * 200
+    picture = seen(camera, (0.0, 0.0, 0.0), 0.004, samples=160)
+    rows, columns = np.nonzero(picture > 0.2 * np.percentile(picture[picture > 0], 90))
+    assert np.ptp(columns) + 1 == pytest.approx(expected, abs=2.5)
+    sharp = seen(camera.model_copy(update={"focus_m": 4.0}), (0.0, 0.0, 0.0), 0.004, samples=160)
+    assert (sharp > 0.2 * sharp.max()).sum() < 0.2 * len(rows)
+
+
+def test_another_proportion_still_shows_the_whole_frame():
+    camera = sets.view(size=(160, 90))
+    own, square, wide = (gate.camera_row(camera, *size) for size in ((160, 90), (100, 100), (300, 90)))
+    for other in (square, wide):
+        assert other[cam.TAN_X] >= own[cam.TAN_X] - 1e-6
+        assert other[cam.TAN_Y] >= own[cam.TAN_Y] - 1e-6
+
+
+def test_looking_straight_down_and_at_oneself_is_survived():
+    for eye, target in (((0, 0, 5), (0, 0, 0)), ((1, 1, 1), (1, 1, 1))):
+        row = gate.camera_row(sets.view(eye=eye, target=target), 32, 32)
+        axes = row[cam.RIGHT : cam.FORWARD + 3].reshape(3, 3)
+        assert axes @ axes.T == pytest.approx(np.eye(3), abs=1e-5)
+
+
+def test_rays_of_picking_are_those_of_the_picture(engine):
+    camera = sets.view(eye=(2, -5, 3), target=(0, 0, 0), focal_mm=30, size=(64, 48))
+    prepared = Preparer().prepare(*sets.one_thing(sets.BALL, GLOW, camera=camera))
+    origin, direction = pixel_ray(prepared, 32, 24)
+    assert origin == pytest.approx((2, -5, 3))
+    assert direction == pytest.approx(-np.array([2, -5, 3]) / math.sqrt(38), abs=1e-6)
+
+
+def test_the_pixel_filter_is_even_and_narrow():
+    inverse = gate.inverse_filter()
+    assert inverse[0] == pytest.approx(-1.5)
+    assert inverse + inverse[::-1] == pytest.approx(np.zeros(257), abs=1e-3)
+    assert 0.2 < np.std(inverse[1:-1]) < 0.5
+    assert (np.diff(inverse) > 0).all()
