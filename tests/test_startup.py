@@ -1,6 +1,7 @@
 """What a plain import may pull in, and how the kernel cache looks after itself."""
 
 import json
+import pickle
 import subprocess
 import sys
 
@@ -47,6 +48,19 @@ def test_a_damaged_cache_is_noticed(engine, tmp_path, monkeypatch):
     assert not cache.is_warm()
     (tmp_path / "complete.json").write_text("not json")
     assert not cache.is_warm()
+
+
+def test_an_index_may_grow_but_must_be_readable(engine, tmp_path, monkeypatch):
+    monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
+    monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
+    index = tmp_path / "kernel.nbi"
+    index.write_bytes(pickle.dumps("0.68") + pickle.dumps(("stamp", {"a": 1})))
+    cache.mark_warm()
+    index.write_bytes(pickle.dumps("0.68") + pickle.dumps(("stamp", {"a": 1, "b": 2})))
+    assert cache.is_warm()
+    for damage in (b"", index.read_bytes()[:-9], b"\x80\x04garbage"):
+        index.write_bytes(damage)
+        assert not cache.is_warm()
 
 
 def test_a_warm_engine_is_ready_at_once(engine):

@@ -4,6 +4,7 @@ import hashlib
 import importlib.metadata
 import json
 import os
+import pickle
 import platform
 import shutil
 import sys
@@ -59,15 +60,30 @@ def cache_folder() -> Path:
 
 
 def is_warm() -> bool:
-    """Return True if the cache is complete and every file in it is as it was written.
+    """Return True if the cache is complete and every file in it is sound.
 
-    A damaged machine-code file would crash the process instead of raising, so content is checked before use.
+    A damaged machine-code file would crash the process instead of raising, so content is checked before use. An index
+    may have grown since, when a kernel was called with other types; then it only has to be readable.
     """
     folder = cache_folder()
     try:
         listed = json.loads((folder / _MANIFEST).read_text())
-        return bool(listed) and all(_digest(folder / name) == digest for name, digest in listed.items())
+        return bool(listed) and all(
+            _digest(folder / name) == digest or (name.endswith(".nbi") and _is_index(folder / name))
+            for name, digest in listed.items()
+        )
     except (OSError, ValueError, AttributeError):
+        return False
+
+
+def _is_index(path: Path) -> bool:
+    """Return True if a file has the shape of Numba's index: a version, then stamp and overloads."""
+    try:
+        with open(path, "rb") as file:
+            version = pickle.load(file)
+            _, overloads = pickle.loads(file.read())
+        return isinstance(version, str) and isinstance(overloads, dict)
+    except (pickle.UnpicklingError, EOFError, ValueError, TypeError, AttributeError, ImportError, IndexError, KeyError):
         return False
 
 
