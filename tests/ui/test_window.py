@@ -422,8 +422,11 @@ def test_a_real_window_on_a_virtual_screen(engine, demo_file, tmp_path):
         deadline = time.monotonic() + 120
         while not said.exists() and window.poll() is None and time.monotonic() < deadline:
             time.sleep(0.2)
-        time.sleep(0.5)  # until what was painted has reached the screen
+        # What was painted reaches the screen a little later than the window says so.
         seen = screen(tmp_path / "Xvfb_screen0")
+        while seen[300:500, 400:900].std() < 10 and window.poll() is None and time.monotonic() < deadline:
+            time.sleep(0.2)
+            seen = screen(tmp_path / "Xvfb_screen0")
         window.send_signal(signal.SIGINT)
         errors = window.communicate(timeout=60)[1]
     finally:
