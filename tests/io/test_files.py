@@ -14,7 +14,6 @@ from nocturne.io import cryptomatte, exr, image, model, picture, project, regist
 from nocturne.io.atomic import replacing
 from nocturne.jobs import run
 from nocturne.scene import edit
-from nocturne.scene.assets import Assets
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
@@ -266,4 +265,3 @@ def test_paths_follow_a_project_to_another_folder(tmp_path):
     assert moved.things[0].mesh == "../one/models/m.glb#ball"
     assert moved.lights[0].image == "../one/sky.exr"
     assert edit.changed(moved, name=moved.name) is moved
-    assert Assets().problems == ()

@@ -1,6 +1,6 @@
 """The film: per pixel running sums of everything a render keeps, never a picture only."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -36,7 +36,6 @@ class Film:
     objects: tuple[str, ...] = ()
     materials: tuple[str, ...] = ()
     seconds: float = 0.0
-    extra: dict = field(default_factory=dict)
 
     @classmethod
     def blank(cls, width: int, height: int, group_names: tuple[str, ...]) -> "Film":

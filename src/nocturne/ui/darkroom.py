@@ -212,7 +212,8 @@ class Darkroom(QObject):
                     return
                 frame = self._frame
             film, before = frame.film, int(frame.film.samples.sum())
-            quality = "careful" if frame.is_done and frame.request.final else "fast"
+            ends = frame.is_done and frame.request.final
+            quality = frame.request.document.quality.denoise if ends else "fast"
             result = None
             for update in denoise_groups(film, quality=quality):
                 if self._closing or self._frame is None or self._frame.film is not film:
@@ -226,6 +227,8 @@ class Darkroom(QObject):
     def _should_clean(self) -> bool:
         frame = self._frame
         if frame is None or not self._wants_clean or frame.progress.samples < 1 or frame.progress.step > 1:
+            return False
+        if frame.request.final and frame.request.document.quality.denoise == "off":
             return False
         if self._clean is None or self._clean[0] is not frame.film:
             return frame.progress.samples >= 2 or frame.is_done
