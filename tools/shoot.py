@@ -35,7 +35,6 @@ class Shot:
     chosen: tuple[str, str] = ("", "")
     view: str = "wide"
     shown: str = "beauty"
-    step: str = ""
 
 
 SHOTS = (
@@ -44,7 +43,7 @@ SHOTS = (
     Shot("light", "light", ("lights", "bulb")),
     Shot("camera", "camera", view="orrery"),
     Shot("render", "render", shown="direct_diffuse"),
-    Shot("finish", "finish", step="tone"),
+    Shot("finish", "finish", ("steps", "tone-1")),
 )
 
 
@@ -61,8 +60,6 @@ def shoot(window: Window, shot: Shot, seconds: float) -> None:
     window.session.go_to(shot.stage)
     if shot.chosen[0]:
         window.session.choose(*shot.chosen)
-    if shot.step:
-        window.lists["finish"].view.setCurrentRow(4)
     bar = window.picture_bar
     bar.passes.setCurrentIndex(bar.passes.findData(shot.shown))
     window.darkroom.set_shown(shot.shown)

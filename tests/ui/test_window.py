@@ -247,9 +247,13 @@ def test_exposure_white_balance_and_finish_need_no_new_render(qtbot, make_window
     brighter = wait_for_picture(qtbot, window)
     assert brighter.mean() > before.mean() + 20
     window.session.go_to("finish")
-    for step, name, value in (("tone", "contrast", "1.6"), ("vignette", "vignette", "1"), ("bloom", "bloom", "1")):
-        window.sheets["finish"].show_step(step)
-        type_into(qtbot, window.sheets["finish"].form.editors[name].entry, value)
+    for step, name, value in (
+        ("tone-1", "contrast", "1.6"),
+        ("vignette-1", "strength", "1"),
+        ("bloom-1", "bloom", "1"),
+    ):
+        window.session.choose("steps", step)
+        type_into(qtbot, window.sheets["finish"].forms[step[:-2]].editors[name].entry, value)
     graded = wait_for_picture(qtbot, window)
     assert np.abs(graded.astype(int) - brighter).mean() > 2
     bar = window.picture_bar

@@ -85,7 +85,7 @@ def _run(given: argparse.Namespace) -> int:
     drive(warm())
     film, stopped = _rendered(given, document, loaded.assets)
     denoised = _denoised(given, document.quality, film)
-    for path in _write(given.out, film, document, denoised, cues, given.seed):
+    for path in _write(given, film, document, loaded.assets.luts, denoised, cues):
         print(path)
     if stopped:
         print(f"Stopped at {film.mean_samples:.1f} samples; what was done is in the file.", file=sys.stderr)
@@ -140,9 +140,11 @@ def _denoised(given: argparse.Namespace, quality: Quality, film):
     return drive(denoise_groups(film, quality="fast" if quality.denoise == "fast" else "careful"))
 
 
-def _write(out: Path, film, document: Document, denoised, cues: tuple[Cue, ...], seed: int) -> list[Path]:
+def _write(given, film, document: Document, luts, denoised, cues: tuple[Cue, ...]) -> list[Path]:
     from nocturne.finish.develop import Light, develop
     from nocturne.io import exr, picture
+
+    out, seed = given.out, given.seed
 
     if out.suffix.lower() == ".exr":
         exr.write_film(out, film, document, seed=seed, denoised=denoised, cues=cues)
@@ -151,6 +153,6 @@ def _write(out: Path, film, document: Document, denoised, cues: tuple[Cue, ...],
     for cue in cues or (None,):
         desk = document.desk if cue is None else cue.strips
         path = out.with_stem(f"{out.stem}-{exr.layer_name(cue.name)}") if len(cues) > 1 else out
-        picture.write(path, develop(light, view=document.view, desk=desk, finish=document.finish))
+        picture.write(path, develop(light, view=document.view, desk=desk, finish=document.finish, luts=luts))
         written.append(path)
     return written

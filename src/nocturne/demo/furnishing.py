@@ -5,6 +5,7 @@ import numpy as np
 from nocturne.colour.spaces import from_srgb
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
+from nocturne.scene.finish import Bloom, Finish, Tone, Vignette
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material, Texture
 
@@ -405,4 +406,15 @@ def cues() -> tuple[Cue, ...]:
         cue("afternoon", "Afternoon", sun=4.0, sky=3.2, lamp=None, tube=None, globe=-2.0, pilots=0.0),
         cue("dusk", "Dusk"),
         cue("night", "Night", sun=None, sky=-4.5, lamp=0.3, tube=0.4, globe=-1.0, pilots=0.5),
+    )
+
+
+def finish() -> Finish:
+    """Return the grade of the demo: what a lens does, then a print."""
+    return Finish(
+        steps=(
+            Bloom(id="bloom-1", bloom=0.35),
+            Vignette(id="vignette-1", strength=0.35),
+            Tone(id="tone-1", contrast=1.06),
+        )
     )

@@ -14,7 +14,6 @@ from nocturne.demo.forms import ball, lathe, rounded_box, rounded_profile, sweep
 from nocturne.io import model, picture, project
 from nocturne.jobs import Update
 from nocturne.scene.document import Document
-from nocturne.scene.finish import Finish
 from nocturne.scene.shapes import Mesh, Thing
 
 BENCH = 0.80  # height of the bench's top, metres
@@ -600,7 +599,7 @@ def build() -> tuple[Document, dict[str, Mesh]]:
         views=furnishing.views(),
         active_view="wide",
         cues=furnishing.cues(),
-        finish=Finish(bloom=0.35, vignette=0.35, contrast=1.06),
+        finish=furnishing.finish(),
     )
     return document, s.meshes
 

@@ -18,9 +18,9 @@ _COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
 
 def kernel_sources() -> list[Path]:
     """Return the files whose text decides what is compiled, sorted."""
-    folders = (_PACKAGE / "kernels", _PACKAGE.parent / "finish" / "kernels")
-    files = [path for folder in folders for path in folder.glob("*.py")]
-    return sorted([*files, *(_PACKAGE / "layout").glob("*.py"), _PACKAGE / "types.py", _PACKAGE / "embree.py"])
+    files = [path for name in ("kernels", "layout") for path in (_PACKAGE / name).glob("*.py")]
+    finish = _PACKAGE.parent / "finish" / "kernels.py"
+    return sorted([*files, finish, _PACKAGE / "types.py", _PACKAGE / "embree.py"])
 
 
 def cache_key() -> str:

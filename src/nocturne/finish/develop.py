@@ -1,14 +1,14 @@
 """The developed picture: exposure and white balance of the camera, the desk, the grade, the view."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
-from scipy.ndimage import gaussian_filter
 
 from nocturne.colour.blackbody import white_balance
 from nocturne.film.film import Film
-from nocturne.finish import kernels
-from nocturne.finish.view import view_table
+from nocturne.finish import kernels, stack
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.finish import Finish
@@ -32,10 +32,10 @@ class Light:
         return cls(denoised, np.ones(denoised.shape[1:3], np.int32), film.group_names)
 
 
-def exposure_matrix(view: View, finish: Finish) -> np.ndarray:
+def exposure_matrix(view: View) -> np.ndarray:
     """Return the (3, 3) matrix from cd/m2 to exposed, white-balanced working-space values."""
     matrix = np.eye(3) if view.white_k == NEUTRAL_KELVIN else white_balance(view.white_k)
-    return matrix * (2.0**finish.exposure / view.white_luminance)
+    return matrix / view.white_luminance
 
 
 class Mixer:
@@ -66,32 +66,25 @@ class Mixer:
         return self._mixed
 
 
-def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
-    """Return linear light of which a part is spread over a wide, peaked spot, as scatter in a lens does.
+def grade(
+    radiance: np.ndarray, *, view: View, finish: Finish, luts: Mapping[str, np.ndarray] = MappingProxyType({})
+) -> np.ndarray:
+    """Return (h, w, 3) float32 display values of (h, w, 3) radiance, cd/m2, which is left as it is.
 
-    The spot is a sum of Gaussians, so what is spread is conserved but for what leaves the frame.
+    luts: loaded look-up tables by the path that steps name.
     """
-    height, width = linear.shape[:2]
-    k = max(1, round(size * height / 8))
-    rows, columns = -(-height // k), -(-width // k)
-    # Sums over blocks, as reshaping is quick; the ragged edge counts its last pixels again.
-    padded = np.pad(linear, ((0, rows * k - height), (0, columns * k - width), (0, 0)), mode="edge")
-    small = padded.reshape(rows, k, columns, k, 3).mean((1, 3))
-    spread = np.zeros_like(small)
-    for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
-        sigma = part_of_size * size * height / k
-        spread += np.float32(part_of_light) * gaussian_filter(small, (sigma, sigma, 0), mode="nearest", truncate=3.0)
-    return kernels.veil(linear, spread, k, 0.25 * amount)
+    picture = stack.apply(radiance, exposure_matrix(view), finish, luts)
+    kernels.show(picture, stack.display_table(finish, luts))
+    return picture
 
 
-def grade(radiance: np.ndarray, *, view: View, finish: Finish) -> np.ndarray:
-    """Return (h, w, 3) float32 display values of (h, w, 3) radiance, cd/m2."""
-    if finish.bloom > 0:
-        radiance = bloom(radiance, finish.bloom, finish.bloom_size)
-    settings = np.array([finish.contrast, finish.highlights, finish.shadows, finish.saturation, finish.vignette * 0.5])
-    return kernels.develop(radiance, exposure_matrix(view, finish), view_table(finish.view), settings)
-
-
-def develop(light: Light, *, view: View, desk: tuple[Strip, ...], finish: Finish) -> np.ndarray:
+def develop(
+    light: Light,
+    *,
+    view: View,
+    desk: tuple[Strip, ...],
+    finish: Finish,
+    luts: Mapping[str, np.ndarray] = MappingProxyType({}),
+) -> np.ndarray:
     """Return (h, w, 3) float32 display values in 0..1 of the whole way from light groups to the screen."""
-    return grade(Mixer(light).mixed(desk), view=view, finish=finish)
+    return grade(Mixer(light).mixed(desk), view=view, finish=finish, luts=luts)

@@ -1,4 +1,4 @@
-"""Compiled loops of the finish: mixing light groups, and developing linear light through the grade to the screen."""
+"""Compiled loops of the finish: mixing light groups, the operations of the grade, the way to the screen."""
 
 import math
 from concurrent.futures import ThreadPoolExecutor
@@ -22,7 +22,8 @@ LUT_LOW, LUT_HIGH = 2.0**-13, 2.0**8
 _LOW_BITS = int(np.float32(LUT_LOW).view(np.int32))
 _HIGH_BITS = int(np.float32(LUT_HIGH).view(np.int32))
 _SCALE = (LUT_SIZE - 1) / (_HIGH_BITS - _LOW_BITS)
-_GREY = 0.18
+OP_MATRIX, OP_VIGNETTE, OP_CURVE, OP_GRAIN, OP_CUBE = range(5)
+N_VALUES = 9  # of an operation
 _TO_REC709 = np.ascontiguousarray(working_to_rec709(), np.float32)
 _ENCODING = encode_srgb(np.linspace(0, 1, 4096) ** 2 * (4095 / 4094) ** 2).astype(np.float32)
 
@@ -67,122 +68,254 @@ def _add_rows(out, group, samples, change, y0, y1):
 
 
 @njit(**_OPTIONS, inline="always")
-def _toned(v, contrast, highlights, shadows):
-    """Return v after contrast about middle grey, and gains that set in softly above and below it, in stops."""
-    if v <= np.float32(1e-9):
-        return v
-    s = math.log2(v / np.float32(_GREY))
-    s *= contrast
-    if s > np.float32(0):
-        s += highlights * (s / (s + np.float32(2)))
-    else:
-        s += shadows * (s / (s - np.float32(2)))
-    return np.float32(_GREY) * np.float32(2) ** s
+def _place(bits):
+    """Return where a value, seen as int32, lies on the axis of the three-dimensional tables."""
+    return np.float32(bits - _LOW_BITS) * np.float32(_SCALE)
+
+
+@njit(**_OPTIONS, inline="always")
+def _hash(a):
+    """Return 32 well mixed bits of 32 bits (the integer finaliser "lowbias32")."""
+    a = np.uint32(a)
+    a ^= a >> np.uint32(16)
+    a = np.uint32(a * np.uint32(0x7FEB352D))
+    a ^= a >> np.uint32(15)
+    a = np.uint32(a * np.uint32(0x846CA68B))
+    a ^= a >> np.uint32(16)
+    return a
+
+
+@njit(**_OPTIONS, inline="always")
+def _grains(x, y, salt):
+    """Return a number of mean 0 and variance 1 that belongs to a cell of the grain: the sum of two even ones."""
+    h = _hash(np.uint32(x) * np.uint32(0x9E3779B1) ^ _hash(np.uint32(y) + np.uint32(salt)))
+    low = np.float32(h & np.uint32(0xFFFF)) * np.float32(1 / 65536)
+    high = np.float32(h >> np.uint32(16)) * np.float32(1 / 65536)
+    return (low + high - np.float32(1)) * np.float32(2.4494897)
+
+
+@njit(**_OPTIONS, inline="always")
+def _soft_grains(u, v, salt):
+    """Return the grain at a place between cells, blended so that its variance stays the same."""
+    i = math.floor(u)
+    j = math.floor(v)
+    fx = u - np.float32(i)
+    fy = v - np.float32(j)
+    a = (np.float32(1) - fx) * (np.float32(1) - fy)
+    b = fx * (np.float32(1) - fy)
+    c = (np.float32(1) - fx) * fy
+    d = fx * fy
+    n = a * _grains(i, j, salt) + b * _grains(i + 1, j, salt) + c * _grains(i, j + 1, salt)
+    n += d * _grains(i + 1, j + 1, salt)
+    return n / math.sqrt(a * a + b * b + c * c + d * d)
 
 
 @njit(
-    "void(float32[:,:,::1], float32[:,::1], float32[:,:,:,::1], float32[::1], float32[:,::1], float32[::1],"
-    " float32[:,:,::1], int32[:,:,::1], int64, int64, int64, int64)",
+    "void(float32[:,:,::1], int32[:,:,::1], int64, float32[:,:,:,::1], float32, int64, int64, int64)",
     **_OPTIONS,
 )
-def _develop_rows(linear, matrix, table, settings, to_display, encoding, out, bits, y0, y1, width, height):
-    """`bits` is `out` seen as int32: exposed light passes through it to become a place in the table."""
-    contrast, highlights, shadows, saturation, vignette = (
-        settings[0],
-        settings[1],
-        settings[2],
-        settings[3],
-        settings[4],
-    )
-    shaped = contrast != np.float32(1) or highlights != np.float32(0) or shadows != np.float32(0)
+def _through_cube(out, bits, y, table, amount, keeps_scale, x0, x1):
+    """Send a row through a three-dimensional table; `bits` is `out` seen as int32.
+
+    keeps_scale 1: values above the axis are scaled by what it does at its end (light); 0: clipped (screen).
+    """
     low = np.float32(LUT_LOW)
     high = np.float32(LUT_HIGH * 0.9999)
+    keep = np.float32(1) - amount
+    for x in range(x0, x1):
+        a0 = out[y, x, 0]
+        a1 = out[y, x, 1]
+        a2 = out[y, x, 2]
+        over = np.float32(1)
+        if keeps_scale == 1:
+            over = max(max(max(a0, a1), a2) / high, np.float32(1))
+        inv = np.float32(1) / over
+        out[y, x, 0] = min(max(a0 * inv, low), high)
+        out[y, x, 1] = min(max(a1 * inv, low), high)
+        out[y, x, 2] = min(max(a2 * inv, low), high)
+        fr = _place(bits[y, x, 0])
+        fg = _place(bits[y, x, 1])
+        fb = _place(bits[y, x, 2])
+        # Bounded again: a value that is not a number passes the comparisons above.
+        i = min(max(int(fr), 0), LUT_SIZE - 2)
+        j = min(max(int(fg), 0), LUT_SIZE - 2)
+        k2 = min(max(int(fb), 0), LUT_SIZE - 2)
+        fr -= np.float32(i)
+        fg -= np.float32(j)
+        fb -= np.float32(k2)
+        # Tetrahedral interpolation: along the largest part first, which keeps greys grey.
+        i1, j1, k1 = i, j, k2
+        i3, j3, k3 = i + 1, j + 1, k2 + 1
+        if fr >= fg and fr >= fb:
+            i1 = i + 1
+            first = fr
+        elif fg >= fb:
+            j1 = j + 1
+            first = fg
+        else:
+            k1 = k2 + 1
+            first = fb
+        if fb <= fg and fb <= fr:
+            k3 = k2
+            last = fb
+        elif fg <= fr:
+            j3 = j
+            last = fg
+        else:
+            i3 = i
+            last = fr
+        middle = fr + fg + fb - first - last
+        w0 = np.float32(1) - first
+        w1 = first - middle
+        w2 = middle - last
+        for c in range(3):
+            got = (
+                w0 * table[i, j, k2, c]
+                + w1 * table[i1, j1, k1, c]
+                + w2 * table[i3, j3, k3, c]
+                + last * table[i + 1, j + 1, k2 + 1, c]
+            )
+            if keeps_scale == 1:
+                out[y, x, c] = got * over * amount + (a0 if c == 0 else a1 if c == 1 else a2) * keep
+            else:
+                out[y, x, c] = got
+
+
+@njit(
+    "void(float32[:,:,::1], int32[:,:,::1], int32[::1], float32[:,::1], float32[:,:,::1], float32[:,:,:,:,::1],"
+    " int64, int64)",
+    **_OPTIONS,
+)
+def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
+    """Apply operations, one row at a time while it is in the processor's cache; `bits` is `out` seen as int32."""
+    height, width = out.shape[0], out.shape[1]
     cx = np.float32(0.5 * width)
     cy = np.float32(0.5 * height)
     reach = np.float32(1) / (cx * cx + cy * cy)
+    low = np.float32(LUT_LOW)
+    high = np.float32(LUT_HIGH * 0.9999)
+    for y in range(y0, y1):
+        for op in range(codes.shape[0]):
+            code = codes[op]
+            v = values[op]
+            if code == OP_MATRIX:
+                for x in range(width):
+                    a0 = out[y, x, 0]
+                    a1 = out[y, x, 1]
+                    a2 = out[y, x, 2]
+                    out[y, x, 0] = v[0] * a0 + v[1] * a1 + v[2] * a2
+                    out[y, x, 1] = v[3] * a0 + v[4] * a1 + v[5] * a2
+                    out[y, x, 2] = v[6] * a0 + v[7] * a1 + v[8] * a2
+            elif code == OP_VIGNETTE:
+                for x in range(width):
+                    dx = np.float32(x) + np.float32(0.5) - cx
+                    dy = np.float32(y) + np.float32(0.5) - cy
+                    t = np.float32(1) + v[0] * (dx * dx + dy * dy) * reach
+                    k = np.float32(1) + v[1] * (np.float32(1) / (t * t) - np.float32(1))
+                    out[y, x, 0] *= k
+                    out[y, x, 1] *= k
+                    out[y, x, 2] *= k
+            elif code == OP_CURVE:
+                which = int(v[0])
+                last = curves.shape[2] - 1
+                scale = np.float32(last) / np.float32(_HIGH_BITS - _LOW_BITS)
+                for x in range(width):
+                    for c in range(3):
+                        a = out[y, x, c]
+                        if a <= low:
+                            out[y, x, c] = a * curves[which, c, 0]
+                        elif a >= high:
+                            out[y, x, c] = a * curves[which, c, last]
+                        else:
+                            f = np.float32(bits[y, x, c] - _LOW_BITS) * scale
+                            i = min(max(int(f), 0), last - 1)
+                            f -= np.float32(i)
+                            gain = curves[which, c, i] + (curves[which, c, i + 1] - curves[which, c, i]) * f
+                            out[y, x, c] = a * gain
+            elif code == OP_GRAIN:
+                size = v[1]
+                for x in range(width):
+                    gu = (np.float32(x) + np.float32(0.5)) / size
+                    gv = (np.float32(y) + np.float32(0.5)) / size
+                    common = _soft_grains(gu, gv, 17) * (np.float32(1) - v[2])
+                    for c in range(3):
+                        own = np.float32(0)
+                        if v[2] > np.float32(0):
+                            own = _soft_grains(gu, gv, 101 + 57 * c) * v[2]
+                        out[y, x, c] *= np.float32(2) ** (v[0] * (common + own))
+            elif code == OP_CUBE:
+                _through_cube(out, bits, y, cubes[int(v[0])], v[1], 1, 0, width)
+
+
+@njit(
+    "void(float32[:,:,::1], int32[:,:,::1], float32[:,:,:,::1], float32[:,::1], float32[::1], int64, int64)",
+    **_OPTIONS,
+)
+def _view_rows(out, bits, table, to_display, encoding, y0, y1):
+    """Turn exposed light into display values, in place."""
+    width = out.shape[1]
+    high = np.float32(LUT_HIGH * 0.9999)
+    for y in range(y0, y1):
+        if table.shape[0] > 1:
+            _through_cube(out, bits, y, table, np.float32(1), 0, 0, width)
+            continue
+        # No table of three dimensions: straight to the display's primaries and encoding, clipped.
+        for x in range(width):
+            r = min(max(out[y, x, 0], np.float32(0)), high)
+            g = min(max(out[y, x, 1], np.float32(0)), high)
+            b = min(max(out[y, x, 2], np.float32(0)), high)
+            for c in range(3):
+                v = to_display[c, 0] * r + to_display[c, 1] * g + to_display[c, 2] * b
+                f = math.sqrt(min(max(v, np.float32(0)), np.float32(1))) * np.float32(4094)
+                i = int(f)
+                f -= np.float32(i)
+                out[y, x, c] = encoding[i] + (encoding[i + 1] - encoding[i]) * f
+
+
+@njit("void(float32[:,:,::1], float32[:,:,::1], float32, float32, int64, int64)", **_OPTIONS)
+def _fringe_rows(linear, out, red, blue, y0, y1):
+    """Read red and blue a little nearer to or further from the middle than green."""
+    height, width = linear.shape[0], linear.shape[1]
+    cx = np.float32(0.5 * (width - 1))
+    cy = np.float32(0.5 * (height - 1))
     for y in range(y0, y1):
         for x in range(width):
-            a0 = linear[y, x, 0]
-            a1 = linear[y, x, 1]
-            a2 = linear[y, x, 2]
-            r = matrix[0, 0] * a0 + matrix[0, 1] * a1 + matrix[0, 2] * a2
-            g = matrix[1, 0] * a0 + matrix[1, 1] * a1 + matrix[1, 2] * a2
-            b = matrix[2, 0] * a0 + matrix[2, 1] * a1 + matrix[2, 2] * a2
-            if vignette > np.float32(0):
-                dx = np.float32(x) + np.float32(0.5) - cx
-                dy = np.float32(y) + np.float32(0.5) - cy
-                t = np.float32(1) + vignette * (dx * dx + dy * dy) * reach
-                k = np.float32(1) / (t * t)
-                r *= k
-                g *= k
-                b *= k
-            if saturation != np.float32(1):
-                m = np.float32(0.2722287) * r + np.float32(0.6740818) * g + np.float32(0.0536895) * b
-                r = m + (r - m) * saturation
-                g = m + (g - m) * saturation
-                b = m + (b - m) * saturation
-            if shaped:
-                r = _toned(r, contrast, highlights, shadows)
-                g = _toned(g, contrast, highlights, shadows)
-                b = _toned(b, contrast, highlights, shadows)
-            out[y, x, 0] = min(max(r, low), high)
-            out[y, x, 1] = min(max(g, low), high)
-            out[y, x, 2] = min(max(b, low), high)
-        if table.shape[0] == 1:
-            # No table of three dimensions: straight to the display's primaries and encoding, clipped.
-            for x in range(width):
-                r = min(out[y, x, 0], high)
-                g = min(out[y, x, 1], high)
-                b = min(out[y, x, 2], high)
-                for c in range(3):
-                    v = to_display[c, 0] * r + to_display[c, 1] * g + to_display[c, 2] * b
-                    f = math.sqrt(min(max(v, np.float32(0)), np.float32(1))) * np.float32(4094)
-                    i = int(f)
-                    f -= np.float32(i)
-                    out[y, x, c] = encoding[i] + (encoding[i + 1] - encoding[i]) * f
-            continue
-        for x in range(width):
-            fr = np.float32(bits[y, x, 0] - _LOW_BITS) * np.float32(_SCALE)
-            fg = np.float32(bits[y, x, 1] - _LOW_BITS) * np.float32(_SCALE)
-            fb = np.float32(bits[y, x, 2] - _LOW_BITS) * np.float32(_SCALE)
-            i = int(fr)
-            j = int(fg)
-            k2 = int(fb)
-            fr -= np.float32(i)
-            fg -= np.float32(j)
-            fb -= np.float32(k2)
-            # Tetrahedral interpolation: along the largest part first, which keeps greys grey.
-            i1, j1, k1 = i, j, k2
-            i3, j3, k3 = i + 1, j + 1, k2 + 1
-            if fr >= fg and fr >= fb:
-                i1 = i + 1
-                first = fr
-            elif fg >= fb:
-                j1 = j + 1
-                first = fg
-            else:
-                k1 = k2 + 1
-                first = fb
-            if fb <= fg and fb <= fr:
-                k3 = k2
-                last = fb
-            elif fg <= fr:
-                j3 = j
-                last = fg
-            else:
-                i3 = i
-                last = fr
-            middle = fr + fg + fb - first - last
-            w0 = np.float32(1) - first
-            w1 = first - middle
-            w2 = middle - last
-            for c in range(3):
-                out[y, x, c] = (
-                    w0 * table[i, j, k2, c]
-                    + w1 * table[i1, j1, k1, c]
-                    + w2 * table[i3, j3, k3, c]
-                    + last * table[i + 1, j + 1, k2 + 1, c]
-                )
+            out[y, x, 1] = linear[y, x, 1]
+            for c in range(0, 3, 2):
+                s = red if c == 0 else blue
+                u = min(max(cx + (np.float32(x) - cx) * s, np.float32(0)), np.float32(width - 1))
+                v = min(max(cy + (np.float32(y) - cy) * s, np.float32(0)), np.float32(height - 1))
+                i = min(int(u), max(width - 2, 0))
+                j = min(int(v), max(height - 2, 0))
+                fx = u - np.float32(i)
+                fy = v - np.float32(j)
+                i1 = min(i + 1, width - 1)
+                j1 = min(j + 1, height - 1)
+                top = linear[j, i, c] + (linear[j, i1, c] - linear[j, i, c]) * fx
+                low = linear[j1, i, c] + (linear[j1, i1, c] - linear[j1, i, c]) * fx
+                out[y, x, c] = top + (low - top) * fy
+
+
+@njit("void(float32[:,:,::1], float32[:,::1], int64, int64)", **_OPTIONS)
+def _log_luminance_rows(linear, out, y0, y1):
+    for y in range(y0, y1):
+        for x in range(linear.shape[1]):
+            v = np.float32(0.2722287) * linear[y, x, 0] + np.float32(0.6740818) * linear[y, x, 1]
+            v += np.float32(0.0536895) * linear[y, x, 2]
+            out[y, x] = math.log2(max(v, np.float32(1e-6)))
+
+
+@njit("void(float32[:,:,::1], float32[:,::1], float32[:,::1], float32, int64, int64)", **_OPTIONS)
+def _sharpen_rows(out, sharp, soft, strength, y0, y1):
+    """Raise each pixel by how far it stands out of its surroundings, in stops, at most one and a half."""
+    limit = np.float32(1.5)
+    for y in range(y0, y1):
+        for x in range(out.shape[1]):
+            d = strength * (sharp[y, x] - soft[y, x])
+            k = np.float32(2) ** min(max(d, -limit), limit)
+            out[y, x, 0] *= k
+            out[y, x, 1] *= k
+            out[y, x, 2] *= k
 
 
 @njit("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)", **_OPTIONS)
@@ -264,22 +397,46 @@ def veil(linear: np.ndarray, wide: np.ndarray, k: int, share: float) -> np.ndarr
     return out
 
 
-def develop(linear: np.ndarray, matrix: np.ndarray, table: np.ndarray, settings: np.ndarray) -> np.ndarray:
-    """Return (h, w, 3) float32 display values of linear light.
+def operate(picture: np.ndarray, codes: np.ndarray, values: np.ndarray, curves: np.ndarray, cubes: np.ndarray) -> None:
+    """Apply operations to (h, w, 3) float32 light, in place.
 
-    matrix: (3, 3) exposure and white balance. settings: contrast, highlights, shadows, saturation, vignette.
+    codes (n,) int32: OP_MATRIX, values: 3 x 3 by rows; OP_VIGNETTE: fall-off, amount; OP_CURVE: which of `curves`;
+    OP_GRAIN: strength in stops, size in pixels, colour; OP_CUBE: which of `cubes`, amount.
+    curves (m, 3, k): gains on the same axis as the tables'. cubes (m, n, n, n, 3): light at `lut_axis`.
+    """
+    if len(codes):
+        bits = picture.view(np.int32)
+        _in_bands(picture.shape[0], lambda a, b: _operate_rows(picture, bits, codes, values, curves, cubes, a, b))
+
+
+def show(picture: np.ndarray, table: np.ndarray) -> None:
+    """Turn (h, w, 3) float32 exposed light into display values, in place.
+
     table: (n, n, n, 3) view transform at `lut_axis`; (1, 1, 1, 3) for none: clipped to the display.
     """
+    bits = picture.view(np.int32)
+    _in_bands(picture.shape[0], lambda a, b: _view_rows(picture, bits, table, _TO_REC709, _ENCODING, a, b))
+
+
+def fringe(linear: np.ndarray, share: float) -> np.ndarray:
+    """Return light whose red is read a share of the way further out than its green, and blue as much further in."""
     out = np.empty_like(linear)
-    bits = out.view(np.int32)
-    height, width = linear.shape[:2]
-    settings, matrix = np.ascontiguousarray(settings, np.float32), np.ascontiguousarray(matrix, np.float32)
-
-    def band(a: int, b: int) -> None:
-        _develop_rows(linear, matrix, table, settings, _TO_REC709, _ENCODING, out, bits, a, b, width, height)
-
-    _in_bands(height, band)
+    red, blue = np.float32(1 - share), np.float32(1 + share)
+    _in_bands(linear.shape[0], lambda a, b: _fringe_rows(linear, out, red, blue, a, b))
     return out
+
+
+def log_luminance(linear: np.ndarray) -> np.ndarray:
+    """Return (h, w) float32: log2 of the luminance of (h, w, 3) light."""
+    out = np.empty(linear.shape[:2], np.float32)
+    _in_bands(linear.shape[0], lambda a, b: _log_luminance_rows(linear, out, a, b))
+    return out
+
+
+def sharpen(picture: np.ndarray, sharp: np.ndarray, soft: np.ndarray, strength: float) -> None:
+    """Raise what stands out: picture times 2^(strength (sharp - soft)), in place; both (h, w) are in stops."""
+    strength = np.float32(strength)
+    _in_bands(picture.shape[0], lambda a, b: _sharpen_rows(picture, sharp, soft, strength, a, b))
 
 
 def to_bytes(shown: np.ndarray) -> np.ndarray:
@@ -303,6 +460,12 @@ def compile_all() -> None:
     linear = mix(one, samples, np.ones((1, 3)))
     add_group(linear, one[0], samples, np.zeros(3))
     linear = veil(linear, linear, 1, 0.5)
-    settings = np.array([1, 0, 0, 1, 0])
-    to_bytes(develop(linear, np.eye(3), np.zeros((LUT_SIZE,) * 3 + (3,), np.float32), settings))
+    log = log_luminance(linear)
+    sharpen(linear, log, log, 0.5)
+    linear = fringe(linear, 0.01)
+    values = np.repeat(np.array([[0], [0], [0], [1], [0]], np.float32), N_VALUES, axis=1)
+    curves, cubes = np.ones((1, 3, 4), np.float32), np.zeros((1, *(LUT_SIZE,) * 3, 3), np.float32)
+    operate(linear, np.arange(5, dtype=np.int32), values, curves, cubes)
+    show(linear, cubes[0])
+    to_bytes(linear)
     cover_gaps(linear, samples, 4)

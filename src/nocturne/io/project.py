@@ -9,8 +9,9 @@ import numpy as np
 from pydantic import ValidationError
 
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion
-from nocturne.io import image, model
+from nocturne.io import image, lut, model
 from nocturne.io.atomic import write_text
+from nocturne.io.migrate import migrated
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -72,7 +73,7 @@ def read_document(path: Path | str) -> Document:
             hint="Update Nocturne to open it.",
         )
     try:
-        return Document.model_validate(raw)
+        return Document.model_validate(migrated(raw, FORMAT_VERSION))
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(part) for part in first["loc"])
@@ -112,9 +113,11 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             wanted.setdefault(file, set()).add(part)
     pictures = {(t.path, t.space) for m in document.materials for t in m.textures if t.path}
     pictures |= {(light.image, "colour") for light in document.lights if light.kind == "environment" and light.image}
-    total, done = len(wanted) + len(pictures), 0
+    tables = {step.path for step in document.finish.steps if step.kind == "lut" and step.path}
+    total, done = len(wanted) + len(pictures) + len(tables), 0
     meshes: dict[str, Mesh] = {}
     images: dict[tuple[str, str], np.ndarray] = {}
+    luts: dict[str, np.ndarray] = {}
     problems: list[str] = []
     for file, parts in sorted(wanted.items()):
         yield Update(done, total, f"Reading {file}")
@@ -145,7 +148,14 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             images[key] = image.read(folder / key[0], space=key[1])
         except FileError as error:
             problems.append(str(error))
-    yield Update(total, total, "Loaded", result=Assets(meshes, images, tuple(problems)))
+    for name in sorted(tables):
+        yield Update(done, total, f"Reading {name}")
+        done += 1
+        try:
+            luts[name] = known.luts[name] if name in known.luts else lut.read(folder / name)
+        except FileError as error:
+            problems.append(str(error))
+    yield Update(total, total, "Loaded", result=Assets(meshes, images, luts, tuple(problems)))
 
 
 def load(path: Path | str) -> Iterator[Update]:

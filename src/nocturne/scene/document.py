@@ -17,7 +17,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import Thing, transform
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 
 

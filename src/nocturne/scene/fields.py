@@ -50,12 +50,12 @@ def described(
 ) -> Any:
     """Return a pydantic field with a description for editors.
 
-    kind: number, whole, colour, vector, lengths, angles, switch, choice, text, file, hidden.
+    kind: number, whole, colour, vector, lengths, angles, switch, choice, curve, text, file, hidden.
     """
     extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices)}
     limits = (
         {}
-        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch")
+        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve")
         else {"ge": low, "le": high}
     )
     return Field(

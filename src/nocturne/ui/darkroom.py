@@ -2,6 +2,7 @@
 
 import logging
 import threading
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,6 +74,7 @@ class Darkroom(QObject):
         self._changed = threading.Condition()
         self._frame: Frame | None = None
         self._document: Document | None = None
+        self._luts: Mapping[str, np.ndarray] = {}
         self._shown = "beauty"
         self._dirty = self._closing = False
         self._wants_clean = True
@@ -95,10 +97,10 @@ class Darkroom(QObject):
             self._frame, self._dirty = frame, True
             self._changed.notify_all()
 
-    def set_document(self, document: Document) -> None:
-        """Develop with this document's exposure, desk and finish."""
+    def set_document(self, document: Document, luts: Mapping[str, np.ndarray]) -> None:
+        """Develop with this document's exposure, desk and finish, and its look-up tables."""
         with self._changed:
-            self._document, self._dirty = document, True
+            self._document, self._luts, self._dirty = document, luts, True
             self._changed.notify_all()
 
     def set_shown(self, name: str) -> None:
@@ -171,7 +173,7 @@ class Darkroom(QObject):
         elif shown in PASS_NAMES:
             i = PASS_NAMES.index(shown)
             light = Light(film.passes[i : i + 1], film.samples, (shown,))
-            picture = develop(light, view=view, desk=(), finish=finish)
+            picture = develop(light, view=view, desk=(), finish=finish, luts=self._luts)
         else:
             is_clean = clean is not None
             # Sums on the film go on growing; only denoised groups stand still and can be mixed step by step.
@@ -181,7 +183,7 @@ class Darkroom(QObject):
             else:
                 mixer = Mixer(Light.of(film, clean[1] if is_clean else None))
                 self._mixer = (key, mixer) if key is not None else None
-            picture = grade(mixer.mixed(document.desk), view=view, finish=finish)
+            picture = grade(mixer.mixed(document.desk), view=view, finish=finish, luts=self._luts)
         if step > 1:
             picture = kernels.cover_gaps(picture, film.samples, step)
         return Print(to_image(kernels.to_bytes(picture)), frame, document, shown, is_clean)

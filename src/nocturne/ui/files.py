@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from scipy.spatial.transform import Rotation
 
-from nocturne.io import exr, image, model, picture, project
+from nocturne.io import exr, image, lut, model, picture, project
 from nocturne.jobs import Update
 from nocturne.scene import edit
 from nocturne.scene.document import Document, free_id, free_name
@@ -143,13 +143,15 @@ class Files:
         """Write the film as EXR with all passes, or the graded view as a picture."""
         from nocturne.finish.develop import Light, develop
 
+        luts = self.session.assets.luts
+
         def work():
             yield Update(0, 1, f"Writing {path.name}")
             if path.suffix.lower() == ".exr":
                 exr.write_film(path, film, document, denoised=denoised)
             else:
                 shown = develop(
-                    Light.of(film, denoised), view=document.view, desk=document.desk, finish=document.finish
+                    Light.of(film, denoised), view=document.view, desk=document.desk, finish=document.finish, luts=luts
                 )
                 picture.write(path, shown)
             yield Update(1, 1, "Written", result=path)
@@ -178,7 +180,11 @@ def with_paths_from(document: Document, old: Path, new: Path) -> Document:
         for m in document.materials
     )
     lights = tuple(edit.changed(light, image=moved(light.image)) for light in document.lights)
-    return edit.changed(document, things=things, materials=materials, lights=lights)
+    steps = tuple(
+        edit.changed(step, path=moved(step.path)) if step.kind == "lut" else step for step in document.finish.steps
+    )
+    finish = edit.changed(document.finish, steps=steps)
+    return edit.changed(document, things=things, materials=materials, lights=lights, finish=finish)
 
 
 def placed(matrix) -> tuple[tuple, tuple, tuple]:
@@ -193,5 +199,6 @@ def placed(matrix) -> tuple[tuple, tuple, tuple]:
 
 PICTURES = f"Pictures ({endings(image.READS)})"
 MODELS = f"Models ({endings(model.READS)})"
+TABLES = f"Look-up tables ({endings(lut.READS)})"
 PROJECTS = f"Nocturne projects (*{project.SUFFIX})"
 EXPORTS = "OpenEXR with all passes (*.exr);;PNG (*.png);;TIFF (*.tif);;JPEG (*.jpg)"

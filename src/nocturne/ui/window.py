@@ -10,7 +10,7 @@ from nocturne.demo import workshop
 from nocturne.engine.pick import Hit, focus_distance
 from nocturne.errors import NocturneError
 from nocturne.io import project
-from nocturne.scene import edit, navigate
+from nocturne.scene import edit, grading, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document, free_id, free_name, render_key
@@ -20,7 +20,7 @@ from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 from nocturne.ui.darkroom import Darkroom, Print
 from nocturne.ui.live import Frame, LiveRender, Request
-from nocturne.ui.panels import lists, sheets
+from nocturne.ui.panels import finish, lists, sheets
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.runner import Runner
@@ -127,7 +127,7 @@ class Window(QMainWindow):
         views.add_button("remove", "Remove this view", views.remove)
         qualities = lists.QualityList(s, "qualities", "Quality levels", "")
         qualities.add_copy_and_remove()
-        steps = lists.StepList(tuple(step[:2] for step in sheets.FinishSheet.STEPS))
+        steps = finish.StepList(s)
         self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, steps)))
 
     def _build_sheets(self) -> None:
@@ -138,7 +138,7 @@ class Window(QMainWindow):
             "light": sheets.LightSheet(s, self.ask_picture),
             "camera": sheets.CameraSheet(s),
             "render": sheets.RenderSheet(s),
-            "finish": sheets.FinishSheet(s),
+            "finish": finish.FinishSheet(s),
         }
 
     def _make_menus(self) -> None:
@@ -173,7 +173,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         s, picture = self.session, self.picture
         s.document_changed.connect(self._on_document_changed)
-        s.assets_changed.connect(self._refit.start)
+        s.assets_changed.connect(self._on_assets_changed)
         s.stage_changed.connect(self._show_stage)
         s.chosen_changed.connect(self._on_chosen)
         s.said.connect(self.state_line.say)
@@ -201,9 +201,7 @@ class Window(QMainWindow):
         render.stop_wanted.connect(self.stop_render)
         render.go_on_wanted.connect(self.go_on)
         render.export_wanted.connect(self.ask_export)
-        steps = self.lists["finish"]
-        steps.chosen.connect(self.sheets["finish"].show_step)
-        steps.view.setCurrentRow(0)
+        self.sheets["finish"].table_wanted.connect(self.ask_table)
 
     # ---- what follows from changes ---------------------------------------------------------------------------------
 
@@ -211,10 +209,14 @@ class Window(QMainWindow):
         star = "•  " if self.session.history.is_dirty else ""
         self.setWindowTitle(f"{star}{document.name} — Nocturne")
         self.picture.set_view(document.view)
-        self.darkroom.set_document(document)
+        self.darkroom.set_document(document, self.session.assets.luts)
         if before is not document and self.final and _changes_film(before, document):
             self.final = False
         self.request_picture()
+
+    def _on_assets_changed(self) -> None:
+        self.darkroom.set_document(self.session.document, self.session.assets.luts)
+        self._refit.start()
 
     def request_picture(self) -> None:
         """Ask for the picture of the document as it is now."""
@@ -437,6 +439,14 @@ class Window(QMainWindow):
             return ""
         QTimer.singleShot(0, self.files.load_assets)
         return self.files.relative(Path(name))
+
+    def ask_table(self, step: str) -> None:
+        """Ask for a look-up table for a finishing step."""
+        name = files.ask_open_file(self, "Choose a look-up table", files.TABLES, self.files.start_folder())
+        if name:
+            path = self.files.relative(Path(name))
+            self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
+            self.files.load_assets()
 
     def ask_export(self) -> None:
         """Ask for a name and export the picture as it stands."""

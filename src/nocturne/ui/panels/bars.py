@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.jobs import duration
-from nocturne.scene import edit
+from nocturne.scene import edit, grading
 from nocturne.scene.finish import VIEWS
 from nocturne.ui.darkroom import SHOWN
 from nocturne.ui.live import Frame
@@ -86,7 +86,9 @@ class PictureBar(QWidget):
         self.views.setToolTip("How light becomes colours of the screen")
         for id, label in VIEWS:
             self.views.addItem(label, id)
-        self.views.activated.connect(lambda i: self._finish("view", self.views.itemData(i), None))
+        self.views.activated.connect(
+            lambda i: session.edit(edit.set_finish, view=self.views.itemData(i), label="Change the view transform")
+        )
         self.exposure = NumberField(
             "Exposure",
             unit="stop",
@@ -98,8 +100,8 @@ class PictureBar(QWidget):
             help="Brightens or darkens the picture after the camera.",
         )
         self.exposure.setFixedWidth(158)
-        self.exposure.edited.connect(lambda v, m: self._finish("exposure", v, m))
-        self.exposure.committed.connect(lambda v, m: self._finish("exposure", v, m))
+        self.exposure.edited.connect(self._expose)
+        self.exposure.committed.connect(self._expose)
         self.what = QLabel()
         self.what.setObjectName("soft")
         self.denoise = QToolButton()
@@ -121,8 +123,8 @@ class PictureBar(QWidget):
             row.addWidget(widget)
         session.document_changed.connect(lambda _, document: self.show_document(document))
 
-    def _finish(self, name: str, value: object, merge: object) -> None:
-        self.session.edit(edit.set_finish, label=f"Change {name}", merge=merge, **{name: value})
+    def _expose(self, stops: float, merge: object) -> None:
+        self.session.edit(grading.set_exposure, stops, label="Change exposure", merge=merge)
 
     def show_document(self, document) -> None:
         """Show exposure and view, and whether there is something to undo."""

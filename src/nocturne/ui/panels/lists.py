@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -283,33 +283,6 @@ class QualityList(ListPanel):
     def key(self, document: Document) -> object:
         """Return the levels and which one is active."""
         return document.qualities, document.active_quality
-
-
-class StepList(QWidget):
-    """The steps of the finish, in the order in which they are applied."""
-
-    chosen = Signal(str)
-
-    def __init__(self, steps: tuple[tuple[str, str], ...]) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 10, 8, 8)
-        name = QLabel("Finishing steps")
-        name.setObjectName("heading")
-        column.addWidget(name)
-        note = QLabel("Applied from above downwards, on the light itself; the view comes last.")
-        note.setObjectName("soft")
-        note.setWordWrap(True)
-        column.addWidget(note)
-        self.view = QListWidget()
-        self.view.setAccessibleName("Finishing steps")
-        for id, label in steps:
-            row = QListWidgetItem(label)
-            row.setData(_ID, id)
-            self.view.addItem(row)
-        self.view.currentItemChanged.connect(lambda item, _: item and self.chosen.emit(item.data(_ID)))
-        column.addWidget(self.view, 1)
 
 
 def menu_under(button: QToolButton, choices: list[tuple[str, Callable]]) -> None:

@@ -19,7 +19,6 @@ from nocturne.scene import edit
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model
-from nocturne.scene.finish import Finish
 from nocturne.scene.lights import FIELDS_OF_KIND, KIND_NAMES, UNITS, Light, strength, with_unit
 from nocturne.scene.materials import TEXTURED, Material, Texture
 from nocturne.scene.outputs import Quality
@@ -455,41 +454,3 @@ class RenderSheet(Sheet):
     def chosen_id(self, document):
         """Return the quality level in use."""
         return document.quality.id
-
-
-class FinishSheet(Sheet):
-    """The values of the chosen finishing step."""
-
-    STEPS = (
-        ("exposure", "Exposure", ("exposure",)),
-        ("bloom", "Bloom", ("bloom", "bloom_size")),
-        ("vignette", "Vignette", ("vignette",)),
-        ("saturation", "Saturation", ("saturation",)),
-        ("tone", "Tone curve", ("contrast", "highlights", "shadows")),
-        ("view", "View", ("view",)),
-    )
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, "finish", Finish, {"": tuple(Finish.model_fields)}, "")
-        self.step = "exposure"
-
-    def item(self, document):
-        """Return the finish."""
-        return document.finish
-
-    def show_document(self, document):
-        """Show the chosen step."""
-        self.form.show_model(document.finish)
-        _, title, names = next(step for step in self.STEPS if step[0] == self.step)
-        self.empty.hide()
-        self.title.setText(title)
-        self.form.show_only(set(names))
-
-    def show_step(self, step: str) -> None:
-        """Choose a step."""
-        self.step = step
-        self.show_document(self.session.document)
-
-    def _alter(self, name, value, merge):
-        label = f"Change {self.form._about[name].label.lower()}"
-        self.session.edit(edit.set_finish, label=label, merge=merge, **{name: value})

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 
 from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
@@ -81,6 +82,12 @@ class Form(QWidget):
             field.committed.connect(lambda v, m: self.committed.emit(name, v, m))
             self.editors[name] = field
             return field
+        if about.kind == "curve":
+            editor = CurveEditor(about.label, help=about.help)
+            editor.edited.connect(lambda v, m: self.edited.emit(name, v, m))
+            editor.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            self.editors[name] = editor
+            return editor
         return self._labelled(about, self._editor(about))
 
     def _editor(self, about: Description) -> QWidget:
@@ -163,7 +170,7 @@ class Form(QWidget):
             self._show_value(editor, getattr(model, name))
 
     def _show_value(self, editor: QWidget, value: Any) -> None:
-        if isinstance(editor, (NumberField, VectorField, ColourChip)):
+        if isinstance(editor, (NumberField, VectorField, ColourChip, CurveEditor)):
             editor.show_value(value)
             return
         with QSignalBlocker(editor):

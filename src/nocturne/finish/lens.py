@@ -1,0 +1,87 @@
+"""What a lens and a print do across pixels: bloom, glare, fringing, sharpening."""
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from scipy import fft
+from scipy.ndimage import gaussian_filter
+
+from nocturne.finish import kernels
+from nocturne.scene import finish as steps
+
+_GLARE_ROWS = 270  # of the small picture that streaks are made in
+
+
+def _smaller(linear: np.ndarray, k: int) -> np.ndarray:
+    """Return means over blocks of k x k; the ragged edge counts its last pixels again."""
+    height, width = linear.shape[:2]
+    rows, columns = -(-height // k), -(-width // k)
+    padded = np.pad(linear, ((0, rows * k - height), (0, columns * k - width), (0, 0)), mode="edge")
+    return padded.reshape(rows, k, columns, k, 3).mean((1, 3))
+
+
+def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
+    """Return linear light of which a part is spread over a wide, peaked spot, as scatter in a lens does.
+
+    The spot is a sum of Gaussians, so what is spread is conserved but for what leaves the frame.
+    """
+    height = linear.shape[0]
+    k = max(1, round(size * height / 8))
+    small = _smaller(linear, k)
+    spread = np.zeros_like(small)
+    for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
+        sigma = part_of_size * size * height / k
+        spread += np.float32(part_of_light) * gaussian_filter(small, (sigma, sigma, 0), mode="nearest", truncate=3.0)
+    return kernels.veil(linear, spread, k, 0.25 * amount)
+
+
+@lru_cache(maxsize=8)
+def _streaks(rows: int, columns: int, n: int, length: float, angle_deg: float) -> np.ndarray:
+    """Return the transform of a star of n streaks whose light falls off exponentially; its sum is 1."""
+    y = fft.fftfreq(rows, 1 / rows)[:, None]
+    x = fft.fftfreq(columns, 1 / columns)[None, :]
+    star = np.zeros((rows, columns))
+    distance = np.hypot(x, y)
+    for i in range(n):
+        a = math.radians(angle_deg) + 2 * math.pi * i / n
+        along, across = x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)
+        star += (along >= 0) * np.exp(-0.5 * (across / 0.6) ** 2 - 3 * distance / length)
+    return fft.rfft2((star / star.sum()).astype(np.float32), workers=2)
+
+
+def glare(linear: np.ndarray, step: steps.Bloom) -> np.ndarray:
+    """Return linear light of which a part is drawn out into streaks; it is conserved but for what leaves the frame."""
+    height = linear.shape[0]
+    k = max(1, round(height / _GLARE_ROWS))
+    small = _smaller(linear, k)
+    length = step.length * height / k
+    reach = math.ceil(length * 1.5)
+    rows, columns = (fft.next_fast_len(n + reach, real=True) for n in small.shape[:2])
+    star = _streaks(rows, columns, step.streaks, length, step.angle_deg)
+    light = fft.rfft2(small, (rows, columns), axes=(0, 1), workers=2)
+    spread = fft.irfft2(light * star[..., None], (rows, columns), axes=(0, 1), workers=2)
+    spread = np.maximum(spread[: small.shape[0], : small.shape[1]], 0)
+    return kernels.veil(linear, spread, k, 0.25 * step.glare * step.amount)
+
+
+def sharpened(picture: np.ndarray, step: steps.Sharpening) -> np.ndarray:
+    """Return light with its fine contrast raised: an unsharp mask on the logarithm of luminance, which makes no halos
+    around bright light and shifts no colours.
+    """
+    sigma = max(step.radius * picture.shape[0] / 1080, 0.3)
+    sharp = kernels.log_luminance(picture)
+    soft = gaussian_filter(sharp, sigma, mode="nearest", truncate=2.5)
+    kernels.sharpen(picture, sharp, soft, step.strength * step.amount)
+    return picture
+
+
+def apply(step: steps.Step, picture: np.ndarray) -> np.ndarray:
+    """Return (h, w, 3) float32 light after a step that reads neighbouring pixels; may write into `picture`."""
+    if isinstance(step, steps.Bloom):
+        if step.bloom > 0:
+            picture = bloom(picture, step.bloom * step.amount, step.size)
+        return glare(picture, step) if step.glare > 0 else picture
+    if isinstance(step, steps.Fringing):
+        return kernels.fringe(picture, step.shift / 100 * step.amount)
+    return sharpened(picture, step)

@@ -1,0 +1,36 @@
+"""Bringing older projects up to the format of today, one version at a time, on plain JSON values."""
+
+from collections.abc import Callable
+
+
+def _finish_becomes_a_stack(raw: dict) -> dict:
+    """1 to 2: the finish had fixed values; it became a stack of steps in the order in which they were applied."""
+    old = raw.get("finish")
+    if not isinstance(old, dict):
+        return raw
+    steps = []
+
+    def add(kind: str, names: dict[str, str], neutral: dict[str, float]) -> None:
+        values = {new: old[name] for name, new in names.items() if name in old}
+        if any(values.get(new, value) != value for new, value in neutral.items()):
+            steps.append({"kind": kind, "id": f"{kind}-1", **values})
+
+    add("bloom", {"bloom": "bloom", "bloom_size": "size"}, {"bloom": 0.0})
+    add("vignette", {"vignette": "strength"}, {"strength": 0.0})
+    add("exposure", {"exposure": "stops"}, {"stops": 0.0})
+    add("saturation", {"saturation": "saturation"}, {"saturation": 1.0})
+    tone = {name: name for name in ("contrast", "highlights", "shadows")}
+    add("tone", tone, {"contrast": 1.0, "highlights": 0.0, "shadows": 0.0})
+    return {**raw, "finish": {"steps": steps, "view": old.get("view", "aces")}}
+
+
+_STEPS: dict[int, Callable[[dict], dict]] = {1: _finish_becomes_a_stack}
+
+
+def migrated(raw: dict, version: int) -> dict:
+    """Return a document's JSON in the format of `version`; what is newer or has no version is returned as it is."""
+    found = raw.get("version")
+    while isinstance(found, int) and found < version and found in _STEPS:
+        raw = {**_STEPS[found](raw), "version": found + 1}
+        found += 1
+    return raw

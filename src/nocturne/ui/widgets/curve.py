@@ -1,0 +1,205 @@
+"""The curve editor: points over stops from middle grey, with the picture's brightness behind them."""
+
+import itertools
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from nocturne.scene.finish import CURVE_HIGH, CURVE_LOW, STRAIGHT, Point
+from nocturne.ui.theme import tokens as t
+from nocturne.ui.theme.style import font
+
+_drags = itertools.count(1)
+_APART = 0.15  # stops that points keep between them
+_GRAB = 9.0  # pixels
+_INSET = 10.0
+
+
+class CurveEditor(QWidget):
+    """A curve's points. `edited` while one moves, `committed` at the end; both carry the points and the drag.
+
+    Drag a point; click the curve to add one; double-click, or Delete, takes the chosen one away. Left and Right choose
+    the next point, Up and Down move it (Shift finely).
+    """
+
+    edited = Signal(object, object)
+    committed = Signal(object, object)
+
+    def __init__(self, name: str, *, help: str = "") -> None:
+        super().__init__()
+        self.setAccessibleName(f"{name} curve")
+        self.setAccessibleDescription("Left and Right choose a point, Up and Down move it, Delete takes it away.")
+        self.setToolTip(f"{help} Click to add a point, drag it, double-click to take it away.".strip())
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(140, 150)
+        self.setMouseTracking(True)
+        self.points: tuple[Point, ...] = STRAIGHT
+        self.chosen = 0
+        self._histogram: np.ndarray | None = None
+        self._drag: tuple[int, object] | None = None
+
+    @property
+    def value(self) -> tuple[Point, ...]:
+        """Return the points."""
+        return self.points
+
+    def show_value(self, points: tuple[Point, ...]) -> None:
+        """Show points without saying so."""
+        if self._drag is None:
+            self.points = tuple(tuple(p) for p in points)
+            self.chosen = min(self.chosen, len(self.points) - 1)
+            self.update()
+
+    def show_histogram(self, counts: np.ndarray | None) -> None:
+        """Show how much of the picture has which brightness: counts over the curve's stops."""
+        self._histogram = counts
+        self.update()
+
+    # ---- places ----------------------------------------------------------------------------------------------------
+
+    def _room(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(_INSET, _INSET, -_INSET, -_INSET - 10)
+
+    def at(self, point: Point) -> QPointF:
+        """Return where a point lies in the widget."""
+        room, reach = self._room(), CURVE_HIGH - CURVE_LOW
+        return QPointF(
+            room.left() + (point[0] - CURVE_LOW) / reach * room.width(),
+            room.bottom() - (point[1] - CURVE_LOW) / reach * room.height(),
+        )
+
+    def _stops(self, at: QPointF) -> Point:
+        room, reach = self._room(), CURVE_HIGH - CURVE_LOW
+        x = CURVE_LOW + (at.x() - room.left()) / room.width() * reach
+        y = CURVE_LOW + (room.bottom() - at.y()) / room.height() * reach
+        return min(max(x, CURVE_LOW), CURVE_HIGH), min(max(y, CURVE_LOW), CURVE_HIGH)
+
+    def _near(self, at: QPointF) -> int | None:
+        for i, point in enumerate(self.points):
+            if (self.at(point) - at).manhattanLength() < _GRAB:
+                return i
+        return None
+
+    # ---- changes ---------------------------------------------------------------------------------------------------
+
+    def _moved(self, i: int, to: Point) -> tuple[Point, ...]:
+        """Return the points with one moved, kept between its neighbours so that the curve never turns back."""
+        points = list(self.points)
+        low_x = points[i - 1][0] + _APART if i else CURVE_LOW
+        high_x = points[i + 1][0] - _APART if i + 1 < len(points) else CURVE_HIGH
+        low_y = points[i - 1][1] if i else CURVE_LOW
+        high_y = points[i + 1][1] if i + 1 < len(points) else CURVE_HIGH
+        points[i] = (round(min(max(to[0], low_x), high_x), 3), round(min(max(to[1], low_y), high_y), 3))
+        return tuple(points)
+
+    def _say(self, points: tuple[Point, ...], merge: object, ended: bool) -> None:
+        self.points = points
+        self.update()
+        (self.committed if ended else self.edited).emit(points, merge)
+
+    def _remove(self, i: int) -> None:
+        if 0 < i < len(self.points) - 1:
+            self.chosen = max(i - 1, 0)
+            self._say((*self.points[:i], *self.points[i + 1 :]), None, True)
+
+    def mousePressEvent(self, event) -> None:
+        """Take hold of a point, or add one."""
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        merge, i = ("curve", next(_drags)), self._near(event.position())
+        if i is None:
+            to = self._stops(event.position())
+            if any(abs(to[0] - x) < _APART for x, _ in self.points):
+                return
+            i = sum(x < to[0] for x, _ in self.points)
+            points = (*self.points[:i], to, *self.points[i:])
+            self.points = points
+            self._drag, self.chosen = (i, merge), i
+            self._say(self._moved(i, to), merge, False)
+        self._drag, self.chosen = (i, merge), i
+        self.update()
+
+    def mouseMoveEvent(self, event) -> None:
+        """Move the point that is held."""
+        if self._drag is not None:
+            i, merge = self._drag
+            self._say(self._moved(i, self._stops(event.position())), merge, False)
+        near = self._near(event.position()) is not None
+        self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.CrossCursor)
+
+    def mouseReleaseEvent(self, event) -> None:
+        """Let go."""
+        if self._drag is not None:
+            _, merge = self._drag
+            self._drag = None
+            self._say(self.points, merge, True)
+
+    def mouseDoubleClickEvent(self, event) -> None:
+        """Take a point away."""
+        i = self._near(event.position())
+        self._drag = None
+        if i is not None:
+            self._remove(i)
+
+    def keyPressEvent(self, event) -> None:
+        """Choose, move and remove points by keys."""
+        step = 0.02 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.2
+        x, y = self.points[self.chosen]
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.chosen = (self.chosen + (1 if event.key() == Qt.Key.Key_Right else -1)) % len(self.points)
+            self.update()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            up = step if event.key() == Qt.Key.Key_Up else -step
+            self._say(self._moved(self.chosen, (x, y + up)), None, True)
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self._remove(self.chosen)
+        else:
+            super().keyPressEvent(event)
+
+    # ---- drawing ---------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event) -> None:
+        """Draw the scale, the picture's brightness, the curve and its points."""
+        from nocturne.finish.stack import curve
+
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        room = self._room()
+        painter.fillRect(room, QColor(t.GROUND))
+        if self._histogram is not None and self._histogram.max() > 0:
+            self._draw_histogram(painter, room)
+        painter.setFont(font(9))
+        for stop in range(int(CURVE_LOW), int(CURVE_HIGH) + 1, 2):
+            at = self.at((stop, stop))
+            painter.setPen(QPen(QColor(t.LINE if stop else "#6a6a6a"), 1))
+            painter.drawLine(QPointF(at.x(), room.top()), QPointF(at.x(), room.bottom()))
+            painter.drawLine(QPointF(room.left(), at.y()), QPointF(room.right(), at.y()))
+            painter.setPen(QColor(t.INK_SOFT))
+            label = f"{stop:+d}" if stop else "grey"
+            painter.drawText(QRectF(at.x() - 16, room.bottom() + 2, 32, 14), Qt.AlignmentFlag.AlignCenter, label)
+        stops = np.linspace(CURVE_LOW, CURVE_HIGH, 120)
+        line = [self.at((x, y)) for x, y in zip(stops, np.clip(curve(self.points, stops), CURVE_LOW, CURVE_HIGH))]
+        painter.setPen(QPen(QColor(t.INK), 1.6))
+        painter.drawPolyline(QPolygonF(line))
+        for i, point in enumerate(self.points):
+            painter.setPen(QPen(QColor(t.GROUND), 1))
+            painter.setBrush(QColor(t.MOON if i == self.chosen else t.INK))
+            painter.drawEllipse(self.at(point), 4.5, 4.5)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.MOON), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(room)
+
+    def _draw_histogram(self, painter: QPainter, room: QRectF) -> None:
+        share = np.sqrt(self._histogram / self._histogram.max())
+        n = len(share)
+        shape = [QPointF(room.left(), room.bottom())]
+        for i, v in enumerate(share):
+            x = room.left() + (i + 0.5) / n * room.width()
+            shape.append(QPointF(x, room.bottom() - v * room.height() * 0.8))
+        shape.append(QPointF(room.right(), room.bottom()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.RAISED))
+        painter.drawPolygon(QPolygonF(shape))
