@@ -3,6 +3,7 @@
 import json
 import re
 from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -14,9 +15,11 @@ from nocturne.errors import BadFile, MissingFile
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.io import cryptomatte
 from nocturne.io.atomic import replacing
+from nocturne.io.migrate import migrated
 from nocturne.scene.desk import Cue, gains
-from nocturne.scene.document import Document
+from nocturne.scene.document import FORMAT_VERSION, Document
 
+_LARGEST_VALUES = 1 << 31
 _CHROMATICITIES = tuple(value for xy in AP1 for value in xy)
 
 
@@ -31,10 +34,13 @@ def _rgb(channels: dict, layer: str, picture: np.ndarray, letters: str = "RGB") 
         channels[name] = np.ascontiguousarray(picture[..., k], np.float32)
 
 
-def channels_of(film: Film, *, denoised: np.ndarray | None = None, cues: tuple[Cue, ...] = ()) -> tuple[dict, dict]:
+def channels_of(
+    film: Film, *, denoised: np.ndarray | None = None, cues: tuple[Cue, ...] = (), mattes: bool = True
+) -> tuple[dict, dict]:
     """Return all channels of a film by name, and the mattes' metadata.
 
-    denoised: (g, h, w, 3) denoised groups. cues: desk states to add as mixed layers `cue.<name>`.
+    denoised: (g, h, w, 3) denoised groups, added as `clean.<group>` and their sum. cues: desk states to add as mixed
+    layers `cue.<name>`.
     """
     channels: dict[str, np.ndarray] = {}
     _rgb(channels, "", film.beauty())
@@ -49,12 +55,16 @@ def channels_of(film: Film, *, denoised: np.ndarray | None = None, cues: tuple[C
     channels["depth.Z"] = np.ascontiguousarray(film.depth, np.float32)
     if denoised is not None:
         _rgb(channels, "denoised", denoised.sum(0))
+        for i, name in enumerate(film.group_names):
+            _rgb(channels, f"clean.{layer_name(name)}", denoised[i])
     for cue in cues:
         mixed = film.beauty(gains(film.group_names, cue.strips))
         if denoised is not None:
             mixed = np.einsum("gyxc,gc->yxc", denoised, gains(film.group_names, cue.strips))
         _rgb(channels, f"cue.{layer_name(cue.name)}", mixed)
     metadata: dict[str, str] = {}
+    if not mattes:
+        return channels, metadata
     for which, (layer, names) in enumerate((("crypto_object", film.objects), ("crypto_material", film.materials))):
         more, about = cryptomatte.layers(layer, film.ids[:, :, which], film.coverage[:, :, which], film.samples, names)
         channels.update(more)
@@ -72,17 +82,20 @@ def write_film(
     quality: str = "",
     denoised: np.ndarray | None = None,
     cues: tuple[Cue, ...] = (),
+    compact: bool = False,
 ) -> None:
     """Write everything a film holds, 32-bit float, ZIP, with document, settings and desk as metadata.
+
+    compact: without mattes, and with 24 bits for each number (PXR24), which mattes would not survive.
 
     Raises
     ------
     FileError
         If the file cannot be written.
     """
-    channels, metadata = channels_of(film, denoised=denoised, cues=cues)
+    channels, metadata = channels_of(film, denoised=denoised, cues=cues, mattes=not compact)
     header = {
-        "compression": OpenEXR.ZIP_COMPRESSION,
+        "compression": OpenEXR.PXR24_COMPRESSION if compact else OpenEXR.ZIP_COMPRESSION,
         "type": OpenEXR.scanlineimage,
         "chromaticities": _CHROMATICITIES,
         "software": f"Nocturne {__version__}",
@@ -103,6 +116,96 @@ def write_film(
             raise BadFile(
                 path, f"it could not be written ({error}).", hint="Is the disk full, or the folder read-only?"
             ) from error
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Saved:
+    """A render read back: its light, denoised groups (g, h, w, 3) if it has them, and what its metadata says."""
+
+    film: Film
+    clean: np.ndarray | None
+    document: Document | None
+    samples: float
+    seconds: float
+
+
+def read_film(path: Path | str) -> Saved:
+    """Return the light of a saved render, with or without the scene it was made from.
+
+    Light groups are the layers `group.<name>`; a picture without any is one group, “light”.
+
+    Raises
+    ------
+    FileError
+        If it is missing, damaged, or holds no picture.
+    """
+    path = Path(path)
+    header, names, (width, height) = read_header(path)
+    if width * height * len(names) > _LARGEST_VALUES:
+        raise BadFile(path, f"it is too large to open ({width} × {height}, {len(names)} channels).")
+    try:
+        with OpenEXR.File(str(path), separate_channels=True) as file:
+            channels = {name: channel.pixels for name, channel in file.channels().items()}
+    except (RuntimeError, ValueError, KeyError, TypeError) as error:
+        said = (str(error).splitlines() or ["damaged"])[0]
+        raise BadFile(
+            path, f"its pixels cannot be read ({said}).", hint="Export it again from where it came."
+        ) from error
+    layers = list(dict.fromkeys(n.split(".")[1] for n in channels if n.startswith("group.") and n.count(".") == 2))
+    wanted = _listed(header.get("nocturne/groups")) or layers
+    groups = tuple(name for name in wanted if f"group.{layer_name(name)}.R" in channels)
+    if not groups and not {"R", "G", "B"} <= set(channels):
+        raise BadFile(path, "it has neither light groups nor a picture in red, green and blue.")
+    film = Film.blank(width, height, groups or ("light",))
+    film.samples[:] = 1
+    if groups:
+        for i, name in enumerate(groups):
+            film.groups[i] = _layer(channels, f"group.{layer_name(name)}", film.groups[i])
+    else:
+        film.groups[0] = _layer(channels, "", film.groups[0])
+    for i, name in enumerate(PASS_NAMES):
+        film.passes[i] = _layer(channels, name, film.passes[i])
+    film.guides[..., 0:3] = _layer(channels, "albedo", film.guides[..., 0:3])
+    film.guides[..., 3:6] = film.guides[..., 10:13] = _layer(channels, "normal", film.guides[..., 3:6], "XYZ")
+    film.guides[..., 6:9] = _layer(channels, "position", film.guides[..., 6:9], "XYZ")
+    film.guides[..., 9] = channels.get("depth.Z", film.guides[..., 9])
+    film.guides[..., 13] = channels.get("A", np.ones((height, width), np.float32))
+    clean = None
+    if groups and all(f"clean.{layer_name(name)}.R" in channels for name in groups):
+        clean = np.stack([_layer(channels, f"clean.{layer_name(name)}", film.groups[0]) for name in groups])
+    film.seconds = _number(header.get("nocturne/seconds"))
+    return Saved(film, clean, _document(header), _number(header.get("nocturne/samples")), film.seconds)
+
+
+def _layer(channels: dict, layer: str, otherwise: np.ndarray, letters: str = "RGB") -> np.ndarray:
+    names = [f"{layer}.{letter}" if layer else letter for letter in letters]
+    if not all(name in channels for name in names):
+        return otherwise.copy()
+    return np.nan_to_num(np.stack([channels[name] for name in names], axis=-1).astype(np.float32))
+
+
+def _listed(text: object) -> list[str]:
+    try:
+        found = json.loads(text) if isinstance(text, str) else []
+    except ValueError:
+        return []
+    return [name for name in found if isinstance(name, str)] if isinstance(found, list) else []
+
+
+def _number(text: object) -> float:
+    try:
+        return float(text) if isinstance(text, str) else 0.0
+    except ValueError:
+        return 0.0
+
+
+def _document(header: Mapping) -> Document | None:
+    """Return the document a render was made from, None if it has none that can be read."""
+    try:
+        raw = json.loads(header["nocturne/document"])
+        return Document.model_validate(migrated(raw, FORMAT_VERSION)) if isinstance(raw, dict) else None
+    except (KeyError, ValueError, TypeError, RecursionError):
+        return None
 
 
 def read_header(path: Path | str) -> tuple[Mapping, list[str], tuple[int, int]]:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QImage
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.finish.denoise import denoise_groups
-from nocturne.scene.desk import Strip
+from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document
 from nocturne.ui.live import Frame
 
@@ -20,17 +20,35 @@ _log = logging.getLogger(__name__)
 DATA_PASSES = ("albedo", "normal", "position", "depth", "noise")
 SHOWN = ("beauty", *PASS_NAMES, *DATA_PASSES)
 _THUMB = (96, 54)
+_WHOLE = 1 << 60  # as a count of samples: a kept picture is never denoised again
+_DIFFERENCE_GAIN = 4.0
+_FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Sheet:
+    """A film with what it is developed with: its document, its denoised groups if they are kept with it, its name."""
+
+    frame: Frame
+    document: Document
+    clean: np.ndarray | None
+    name: str
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Print:
-    """A developed picture."""
+    """A developed picture; `second` and `difference` are there while it is compared with another."""
 
     image: QImage
     frame: Frame
     document: Document
     shown: str
     is_denoised: bool
+    clean: np.ndarray | None = None
+    second: QImage | None = None
+    difference: QImage | None = None
+    scopes: object = None
+    is_false_colour: bool = False
 
 
 def to_image(pixels: np.ndarray) -> QImage:
@@ -67,6 +85,7 @@ class Darkroom(QObject):
 
     developed = Signal(object)
     group_shown = Signal(str, object)  # group, small QImage of its light alone
+    cue_shown = Signal(str, object)  # cue, small QImage of the picture under it
     failed = Signal(object)
 
     def __init__(self) -> None:
@@ -78,10 +97,15 @@ class Darkroom(QObject):
         self._shown = "beauty"
         self._dirty = self._closing = False
         self._wants_clean = True
+        self._false_colour = self._wants_scopes = False
         self._clean: tuple[Film, np.ndarray, int] | None = None
-        self._cleaning = False
         self._mixer: tuple | None = None
         self._thumbs_at = 0
+        self._small: tuple[Film, np.ndarray] | None = None
+        self._cues_shown: object = None
+        self._second: Sheet | None = None
+        self._compare = ""
+        self._second_developed: tuple | None = None
         self._threads = [
             threading.Thread(target=self._guarded, args=(work,), name=name, daemon=True)
             for work, name in ((self._develop_all, "nocturne-darkroom"), (self._clean_all, "nocturne-denoise"))
@@ -89,31 +113,48 @@ class Darkroom(QObject):
         for thread in self._threads:
             thread.start()
 
-    def hand_in(self, frame: Frame) -> None:
-        """Develop this film from now on."""
+    # ---- from the interface thread ---------------------------------------------------------------------------------
+
+    def _set(self, **values) -> None:
+        with self._changed:
+            for name, value in values.items():
+                setattr(self, f"_{name}", value)
+            self._dirty = True
+            self._changed.notify_all()
+
+    def hand_in(self, frame: Frame, clean: np.ndarray | None = None) -> None:
+        """Develop this film from now on; `clean` are its denoised groups if they were kept with it."""
         with self._changed:
             if self._frame is None or self._frame.film is not frame.film:
                 self._clean, self._thumbs_at = None, 0
+            if clean is not None:
+                self._clean = (frame.film, clean, _WHOLE)
             self._frame, self._dirty = frame, True
             self._changed.notify_all()
 
     def set_document(self, document: Document, luts: Mapping[str, np.ndarray]) -> None:
         """Develop with this document's exposure, desk and finish, and its look-up tables."""
-        with self._changed:
-            self._document, self._luts, self._dirty = document, luts, True
-            self._changed.notify_all()
+        self._set(document=document, luts=luts)
 
     def set_shown(self, name: str) -> None:
         """Show the beauty or a pass."""
-        with self._changed:
-            self._shown, self._dirty = name, True
-            self._changed.notify_all()
+        self._set(shown=name)
 
     def set_denoise(self, on: bool) -> None:
         """Show the denoised picture where there is one."""
-        with self._changed:
-            self._wants_clean, self._dirty = on, True
-            self._changed.notify_all()
+        self._set(wants_clean=on)
+
+    def set_false_colour(self, on: bool) -> None:
+        """Show the beauty's stops as bands of colour."""
+        self._set(false_colour=on)
+
+    def set_scopes(self, on: bool) -> None:
+        """Count histogram and waveform with every print."""
+        self._set(wants_scopes=on)
+
+    def set_second(self, sheet: Sheet | None, compare: str) -> None:
+        """Develop a second picture beside the first; `compare` "difference" also subtracts them."""
+        self._set(second=sheet, compare=compare)
 
     def clean_groups(self, film: Film) -> np.ndarray | None:
         """Return the denoised groups of a film if they are of all its samples."""
@@ -138,7 +179,7 @@ class Darkroom(QObject):
                 work()
             except NocturneError as error:
                 self.failed.emit(error)
-            except (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError) as error:
+            except _FAULTS as error:
                 _log.exception("darkroom")
                 self.failed.emit(NocturneError(f"The picture could not be developed ({error})."))
 
@@ -152,58 +193,121 @@ class Darkroom(QObject):
                 frame, document, shown = self._frame, self._document, self._shown
                 clean = self._clean if self._wants_clean and self._clean and self._clean[0] is frame.film else None
                 self._dirty = False
-            self.developed.emit(self._print(frame, document, shown, clean))
+            self.developed.emit(self._print(frame, document, shown, clean[1] if clean else None))
             samples = int(frame.progress.samples)
-            if samples >= max(1, 4 * self._thumbs_at) or (
-                frame.is_done and clean is not None and self._thumbs_at < 1 << 20
-            ):
-                self._thumbs_at = (1 << 20) if frame.is_done and clean is not None else max(samples, 1)
-                self._show_groups(frame, document, clean)
+            finished = frame.is_done and clean is not None
+            if samples >= max(1, 4 * self._thumbs_at) or (finished and self._thumbs_at < _WHOLE):
+                self._thumbs_at = _WHOLE if finished else max(samples, 1)
+                self._show_groups(frame, document, clean[1] if clean else None)
+            elif self._cues_shown != (document.cues, document.finish, document.view):
+                self._show_cues(document)
 
-    def _print(self, frame: Frame, document: Document, shown: str, clean) -> Print:
+    def _print(self, frame: Frame, document: Document, shown: str, clean: np.ndarray | None) -> Print:
         # Imported here, after the engine is warm: on the very first start this would compile, and hold up the window.
-        from nocturne.finish import kernels
-        from nocturne.finish.develop import Light, Mixer, develop, grade
+        from nocturne.finish import kernels, meter
 
         film, step = frame.film, frame.progress.step
-        view, finish = document.view, document.finish
-        is_clean = False
-        if shown in DATA_PASSES:
-            picture = np.ascontiguousarray(data_picture(film, shown), np.float32)
-        elif shown in PASS_NAMES:
-            i = PASS_NAMES.index(shown)
-            light = Light(film.passes[i : i + 1], film.samples, (shown,))
-            picture = develop(light, view=view, desk=(), finish=finish, luts=self._luts)
-        else:
-            is_clean = clean is not None
-            # Sums on the film go on growing; only denoised groups stand still and can be mixed step by step.
-            key = (film, id(clean[1])) if is_clean else None
-            if key is not None and self._mixer is not None and self._mixer[0] == key:
-                mixer = self._mixer[1]
-            else:
-                mixer = Mixer(Light.of(film, clean[1] if is_clean else None))
-                self._mixer = (key, mixer) if key is not None else None
-            picture = grade(mixer.mixed(document.desk), view=view, finish=finish, luts=self._luts)
+        is_beauty = shown not in DATA_PASSES and shown not in PASS_NAMES
+        radiance = self._radiance(film, document, clean) if is_beauty else None
+        false_colour = is_beauty and self._false_colour
+        stops = None
+        if radiance is not None and (false_colour or self._wants_scopes):
+            stops = meter.stops_of(radiance, document.view)
+        picture = meter.false_colour(stops) if false_colour else self._developed(film, document, shown, radiance)
         if step > 1:
             picture = kernels.cover_gaps(picture, film.samples, step)
-        return Print(to_image(kernels.to_bytes(picture)), frame, document, shown, is_clean)
+        pixels = kernels.to_bytes(picture)
+        second, difference = self._compared(pixels)
+        return Print(
+            to_image(pixels),
+            frame,
+            document,
+            shown,
+            is_beauty and clean is not None,
+            clean,
+            second,
+            difference,
+            meter.scopes(stops, picture) if stops is not None and self._wants_scopes and not false_colour else None,
+            false_colour,
+        )
 
-    def _show_groups(self, frame: Frame, document: Document, clean) -> None:
+    def _radiance(self, film: Film, document: Document, clean: np.ndarray | None) -> np.ndarray:
+        from nocturne.finish.develop import Light, Mixer
+
+        # Sums on the film go on growing; only denoised groups stand still and can be mixed step by step.
+        key = None if clean is None else (film, id(clean))
+        if key is not None and self._mixer is not None and self._mixer[0] == key:
+            mixer = self._mixer[1]
+        else:
+            mixer = Mixer(Light.of(film, clean))
+            self._mixer = (key, mixer) if key is not None else None
+        return mixer.mixed(document.desk)
+
+    def _developed(self, film: Film, document: Document, shown: str, radiance: np.ndarray | None) -> np.ndarray:
+        from nocturne.finish.develop import Light, develop, grade
+
+        if shown in DATA_PASSES:
+            return np.ascontiguousarray(data_picture(film, shown), np.float32)
+        view, finish = document.view, document.finish
+        if shown in PASS_NAMES:
+            i = PASS_NAMES.index(shown)
+            light = Light(film.passes[i : i + 1], film.samples, (shown,))
+            return develop(light, view=view, desk=(), finish=finish, luts=self._luts)
+        return grade(radiance, view=view, finish=finish, luts=self._luts)
+
+    def _compared(self, first: np.ndarray) -> tuple[QImage | None, QImage | None]:
+        """Return the second picture, and how far it differs from the first."""
         from nocturne.finish import kernels
         from nocturne.finish.develop import Light, develop
 
+        second, compare = self._second, self._compare
+        if second is None:
+            return None, None
+        if self._second_developed is None or self._second_developed[0] is not second:
+            document = second.document
+            clean = second.clean if self._wants_clean else None
+            light = Light.of(second.frame.film, clean)
+            picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=self._luts)
+            self._second_developed = (second, to_image(kernels.to_bytes(picture)))
+        image = self._second_developed[1]
+        if compare != "difference":
+            return image, None
+        height, width = first.shape[:2]
+        fitted = image if (image.width(), image.height()) == (width, height) else image.scaled(width, height)
+        other = np.frombuffer(fitted.constBits(), np.uint8).reshape(height, fitted.bytesPerLine())
+        other = other[:, : 4 * width].reshape(height, width, 4)
+        apart = np.abs(first[..., :3].astype(np.float32) - other[..., :3]) * (_DIFFERENCE_GAIN / 255)
+        return image, to_image(kernels.to_bytes(np.ascontiguousarray(apart)))
+
+    def _show_groups(self, frame: Frame, document: Document, clean: np.ndarray | None) -> None:
         film = frame.film
         width, height = film.size
         k = max(1, width // (2 * _THUMB[0]))
+        rows, columns = height // k, width // k
+        small = np.empty((len(film.group_names), rows, columns, 3), np.float32)
+        for i in range(len(film.group_names)):
+            source = clean[i] if clean is not None else film.group(i)
+            small[i] = source[: rows * k, : columns * k].reshape(rows, k, columns, k, 3).mean((1, 3))
+        self._small = (film, small)
         for i, name in enumerate(film.group_names):
-            source = clean[1][i] if clean is not None else film.group(i)
-            small = np.ascontiguousarray(
-                source[: height // k * k, : width // k * k].reshape(height // k, k, width // k, k, 3).mean((1, 3)),
-                np.float32,
-            )
-            light = Light(small[None], np.ones(small.shape[:2], np.int32), (name,))
-            picture = develop(light, view=document.view, desk=(Strip(group=name, stops=0.6),), finish=document.finish)
-            self.group_shown.emit(name, to_image(kernels.to_bytes(picture)))
+            desk = (Strip(group=name, stops=0.6),)
+            self.group_shown.emit(name, self._small_print(small[i : i + 1], (name,), document, desk))
+        self._show_cues(document)
+
+    def _show_cues(self, document: Document) -> None:
+        self._cues_shown = (document.cues, document.finish, document.view)
+        if self._small is not None:
+            film, small = self._small
+            for cue in document.cues:
+                self.cue_shown.emit(cue.id, self._small_print(small, film.group_names, document, cue.strips))
+
+    def _small_print(self, small: np.ndarray, names: tuple[str, ...], document: Document, desk: tuple) -> QImage:
+        from nocturne.finish import kernels
+        from nocturne.finish.develop import grade
+
+        radiance = np.einsum("gyxc,gc->yxc", small, gains(names, desk), dtype=np.float32)
+        picture = grade(radiance, view=document.view, finish=document.finish, luts=self._luts)
+        return to_image(kernels.to_bytes(picture))
 
     def _clean_all(self) -> None:
         while True:

@@ -1,0 +1,103 @@
+"""Exposure, white balance, focus and upright verticals of a view, worked out from what is wanted."""
+
+import math
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+
+from nocturne.colour.blackbody import white_balance
+from nocturne.scene import navigate
+from nocturne.scene.camera import View
+from nocturne.scene.edit import changed
+
+GREY = 0.18
+
+
+def exposed_for(view: View, nits: float) -> View:
+    """Return the view with the shutter time that puts a luminance, cd/m2, at middle grey."""
+    if nits <= 0:
+        return view
+    factor = GREY * view.white_luminance / nits
+    return changed(view, shutter_s=float(np.clip(view.shutter_s * factor, 1e-6, 3600)))
+
+
+def average_luminance(luminance: np.ndarray) -> float:
+    """Return the luminance that an exposure of the whole picture goes by: the geometric mean without the darkest and
+    brightest twentieth (log-average, Reinhard et al. 2002, here trimmed so that lamps and black corners do not count).
+    """
+    lit = np.sort(luminance[luminance > 0].ravel())
+    if not len(lit):
+        return 0.0
+    cut = len(lit) // 20
+    return float(np.exp(np.log(lit[cut : len(lit) - cut]).mean()))
+
+
+def neutral_kelvin(rgb: np.ndarray) -> float:
+    """Return the white balance, K, under which a working-space colour comes closest to grey."""
+    rgb = np.asarray(rgb, float)
+
+    def off(mired: float) -> float:
+        r, g, b = np.maximum(white_balance(1e6 / mired) @ rgb, 1e-9)
+        return math.log(r / g) ** 2 + math.log(b / g) ** 2
+
+    found = minimize_scalar(off, bounds=(1e6 / 25000, 1e6 / 1500), method="bounded", options={"xatol": 0.01})
+    return float(round(1e6 / found.x))
+
+
+def upright(view: View) -> View:
+    """Return the view held level, the frame shifted so that the aim stays in its middle: verticals become upright."""
+    _, _, ahead = navigate.axes(view)
+    level = math.hypot(ahead[0], ahead[1])
+    if level < 1e-3:
+        return view
+    slope = ahead[2] / level  # rise of the aim over its distance
+    half_height = view.sensor_mm / (2 * view.focal_mm) * view.height / view.width
+    eye, target = np.array(view.eye), np.array(view.target)
+    out = target.copy()
+    out[2] = eye[2]
+    shift = float(np.clip(view.shift_y + slope / half_height, -2, 2))
+    return changed(view, target=tuple(round(float(v), 5) for v in out), shift_y=round(shift, 4), roll_deg=0.0)
+
+
+def circle_limit(view: View) -> float:
+    """Return the largest circle of confusion that still looks sharp, metres on the sensor: 1/1500 of its width."""
+    return view.sensor_mm * 1e-3 / 1500
+
+
+def sharp_range(view: View) -> tuple[float, float]:
+    """Return the (near, far) distances, m, between which things look sharp; far may be infinite.
+
+    References
+    ----------
+    Ray, "Applied Photographic Optics", 3rd ed., ch. 22: H = f^2 / (N c) + f, near = s (H - f) / (H + s - 2 f),
+    far = s (H - f) / (H - s).
+    """
+    f, s = view.focal_mm * 1e-3, view.focus_m
+    hyper = f * f / (view.f_number * circle_limit(view)) + f
+    near = s * (hyper - f) / (hyper + s - 2 * f)
+    far = s * (hyper - f) / (hyper - s) if s < hyper else math.inf
+    return near, far
+
+
+def focused_on_range(view: View, near: float, far: float) -> View:
+    """Return the view with the f-number and focus distance that make a range look sharp, m, 0 < near < far."""
+    near, far = min(near, far), max(near, far)
+    if near <= 0 or far - near < 1e-6:
+        return view
+    f = view.focal_mm * 1e-3
+    focus = 2 * near * far / (near + far)
+    # Both limits together: (far - near) / (far + near) = N c s / (f (s - ...)); with s >> f this is N c s / f^2.
+    number = f * f * (far - near) / (circle_limit(view) * 2 * near * far)
+    return changed(
+        view,
+        focus_m=round(focus, 4),
+        f_number=round(float(np.clip(number, 0.5, 128)), 2),
+        depth_of_field=True,
+    )
+
+
+def blur_on_sensor(view: View, depth: np.ndarray) -> np.ndarray:
+    """Return the diameter, m on the sensor, of the blur of points at a depth along the axis, m (thin lens)."""
+    f, s = view.focal_mm * 1e-3, max(view.focus_m, view.focal_mm * 1.1e-3)
+    opening = f / view.f_number
+    return opening * np.abs(depth - s) / np.maximum(depth, 1e-6) * f / (s - f)

@@ -1,0 +1,59 @@
+"""What differs between two documents, and taking parts over."""
+
+from nocturne.scene import edit, grading
+from nocturne.scene.compare import differences, taken_over
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material
+from nocturne.scene.shapes import Thing
+
+START = Document(
+    things=(Thing(id="t", name="Ball", mesh="b"),),
+    materials=(Material(id="m", name="Brass"),),
+    lights=(Light(id="k", name="Key", group="key", kelvin=3000),),
+    groups=("key",),
+)
+
+
+def test_each_change_is_one_line_with_both_values():
+    after = edit.alter(START, "lights", "k", kelvin=4500.0, power=1200.0)
+    after = edit.alter(after, "things", "t", place=(1.0, 0, 0))
+    after = edit.set_strip(after, "key", stops=-1.5)
+    after = edit.alter(after, "views", "view-1", f_number=2.8)
+    after, _ = grading.add_step(after, "tone")
+    found = {(d.part, d.owner, d.label): (d.before, d.after) for d in differences(START, after)}
+    assert found[("lights", "Key", "Temperature")] == ("3000 K", "4500 K")
+    assert found[("things", "Ball", "Place")] == ("0 0 0 m", "1 0 0 m")
+    assert found[("view", "", "f-number")] == ("f/4", "f/2.8")
+    assert found[("desk", "key", "Fader")][1].startswith("-1.5")
+    assert found[("finish", "Tone curve", "")] == ("–", "there")
+    assert len(found) == 6
+    assert not differences(after, after)
+    assert not differences(START, Document.model_validate_json(START.model_dump_json()))
+
+
+def test_added_and_removed_things_are_named():
+    after = edit.remove(edit.put(START, "lights", Light(id="f", name="Fill", group="key")), "materials", "m")
+    found = {(d.owner, d.before, d.after) for d in differences(START, after)}
+    assert found == {("Fill", "–", "there"), ("Brass", "there", "–")}
+
+
+def test_order_of_steps_is_a_difference():
+    one, tone = grading.add_step(START, "tone")
+    one, _ = grading.add_step(one, "grain")
+    two = grading.move_step(one, tone, 1)
+    assert [d.label for d in differences(one, two)] == ["Order"]
+
+
+def test_parts_are_taken_over_and_the_rest_stays():
+    old = edit.alter(START, "lights", "k", kelvin=1900.0)
+    old = edit.alter(old, "views", "view-1", focal_mm=85.0)
+    now = edit.alter(START, "materials", "m", specular_roughness=0.9)
+    now, _ = edit.duplicate(now, "views", "view-1")
+    back = taken_over(now, old, ("lights", "view"))
+    assert back.lights == old.lights
+    assert back.view.focal_mm == 85
+    assert back.materials == now.materials
+    assert len(back.views) == 2
+    whole = taken_over(now, old, ("things", "materials", "lights", "view", "quality", "desk", "finish"))
+    assert not differences(whole, old)
