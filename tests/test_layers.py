@@ -8,7 +8,7 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors jobs colour scene film engine finish io demo warm"
+CORE = "errors jobs colour scene film engine finish io demo warm preflight swatch deliver"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
@@ -19,6 +19,9 @@ MAY_IMPORT = {
     "finish": "errors jobs colour scene film engine",
     "io": "errors jobs colour scene film",
     "demo": "errors jobs colour scene io",
+    "preflight": "errors jobs scene engine",
+    "swatch": "errors jobs scene engine finish demo",
+    "deliver": "errors jobs colour scene film finish io",
     "warm": "errors jobs engine finish",
     "cli": CORE + " ui",
     "ui": CORE,

@@ -6,7 +6,7 @@ from scipy.ndimage import gaussian_filter
 
 from nocturne.colour.blackbody import blackbody
 from nocturne.colour.spaces import luminance
-from nocturne.finish import stack
+from nocturne.finish import curves, stack
 from nocturne.finish.develop import exposure_matrix, grade
 from nocturne.finish.lens import glare
 from nocturne.finish.view import config
@@ -72,26 +72,26 @@ def test_curves_pass_through_their_points(light):
     red = applied(patches, f.Curves(red=points))
     assert red[..., 1:] == pytest.approx(patches[..., 1:], rel=1e-4)
     assert red[..., 0] == pytest.approx(out[..., 0], rel=1e-4)
-    assert (np.diff(stack.curve(points, np.linspace(-12, 12, 500))) > 0).all(), "monotone, also beyond its ends"
+    assert (np.diff(curves.curve(points, np.linspace(-12, 12, 500))) > 0).all(), "monotone, also beyond its ends"
 
 
 def test_curves_are_exact_enough_between_table_entries(light):
     step = f.Curves(master=f.S_CURVE)
-    exact = 0.18 * np.exp2(stack.curve(f.S_CURVE, np.log2(light.astype(float) / 0.18)))
+    exact = 0.18 * np.exp2(curves.curve(f.S_CURVE, np.log2(light.astype(float) / 0.18)))
     assert applied(light, step) == pytest.approx(exact, rel=0.004)
 
 
 def test_toe_and_shoulder_bend_their_side_only():
     stops = np.linspace(-7, 5, 100)
-    plain = stack.toned(f.Tone(), stops)
+    plain = curves.toned(f.Tone(), stops)
     assert plain == pytest.approx(stops)
-    toe, shoulder = stack.toned(f.Tone(toe=1), stops), stack.toned(f.Tone(shoulder=1), stops)
+    toe, shoulder = curves.toned(f.Tone(toe=1), stops), curves.toned(f.Tone(shoulder=1), stops)
     dark = stops < 0
     assert toe[~dark] == pytest.approx(stops[~dark])
     assert (toe[dark] < stops[dark]).all()
     assert shoulder[dark] == pytest.approx(stops[dark])
     assert (shoulder[~dark] < stops[~dark]).all()
-    for curve in (toe, shoulder, stack.toned(f.Tone(contrast=1.5, toe=1, shoulder=1), stops)):
+    for curve in (toe, shoulder, curves.toned(f.Tone(contrast=1.5, toe=1, shoulder=1), stops)):
         assert (np.diff(curve) > 0).all()
 
 

@@ -256,7 +256,7 @@ def test_a_project_that_says_nonsense_is_refused(tmp_path, change, error, says):
 
 
 def test_paths_follow_a_project_to_another_folder(tmp_path):
-    from nocturne.ui.files import with_paths_from
+    from nocturne.io.paths import with_paths_from
 
     document = Document(
         things=(Thing(id="a", mesh="models/m.glb#ball"),), lights=(Light(id="e", kind="environment", image="sky.exr"),)

@@ -14,6 +14,7 @@ from nocturne.scene.shapes import Thing
 from nocturne.ui.panels import lists, sheets
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.session import Session
+from nocturne.ui.swatchroom import SwatchRoom
 from tests import sets
 from tests.ui.test_widgets import LEFT, type_into
 
@@ -95,7 +96,7 @@ def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
 
 
 def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
-    sheet = sheets.MaterialSheet(session, lambda: "wood.png")
+    sheet = sheets.MaterialSheet(session, lambda: "wood.png", SwatchRoom())
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("materials", "m")

@@ -78,7 +78,7 @@ def test_a_fresh_window_shows_the_demo_live(qtbot, make_window, demo):
     picture = wait_for_picture(qtbot, window)
     assert picture.std() > 20, "there is something to see"
     assert "samples" in window.state_line.state.text()
-    qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb._image is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb.image is not None, timeout=20000)
 
 
 def test_click_choose_and_change_a_material(qtbot, make_window, demo):
@@ -137,7 +137,7 @@ def test_a_lamp_is_changed_and_one_is_added(qtbot, make_window, demo):
     type_into(qtbot, sheet.form.editors["group"].lineEdit(), "practicals")
     assert window.session.document.find("lights", "bulb").group == "practicals"
     assert "practicals" in window.desk.strips
-    window.add_light("rect")
+    window.choice.add_light("rect")
     assert window.session.document.lights[-1].kind == "rect"
     assert window.session.chosen["lights"] == window.session.document.lights[-1].id
 
@@ -219,7 +219,7 @@ def test_focus_is_picked_and_views_are_kept(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window)
     window.session.go_to("camera")
-    window.pick_focus()
+    window.camera.pick_focus()
     click(window, place_of(window, "orrery-sun"))
     view = window.session.document.view
     assert view.depth_of_field
@@ -227,7 +227,7 @@ def test_focus_is_picked_and_views_are_kept(qtbot, make_window, demo):
     type_into(qtbot, window.sheets["camera"].form.editors["f_number"].entry, "f/2")
     assert window.session.document.view.f_number == 2
     assert "EV" in window.sheets["camera"].reading.text()
-    window.keep_view()
+    window.choice.keep_view()
     assert len(window.session.document.views) == 4
     window.session.choose("views", "flask")
     assert window.session.document.view.name == "Flask close-up"
@@ -294,9 +294,14 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     assert "done" in window.state_line.state.text()
     assert (window.last_frame.film.samples == 6).all()
     qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.last_frame.film) is not None, timeout=30000)
-    for name in ("out.exr", "out.png"):
-        with qtbot.waitSignal(window.runner.finished, timeout=30000):
-            window.export(tmp_path / name)
+    sheet = window.projects.export_sheet
+    for kind in ("exr", "png"):
+        window.projects.ask_export()
+        sheet.folder.setText(str(tmp_path))
+        sheet.template.setText("out")
+        sheet.type.setCurrentIndex(sheet.type.findData(kind))
+        with qtbot.waitSignal(window.runner.finished, timeout=30000, check_params_cb=lambda kind, _: kind == "Export"):
+            qtbot.mouseClick(sheet.go, LEFT)
     with OpenEXR.File(str(tmp_path / "out.exr"), separate_channels=True) as file:
         assert {"R", "denoised.R", "group.lamp.R"} <= set(file.channels())
     shown = image.read(tmp_path / "out.png", space="data")
@@ -331,23 +336,23 @@ def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, m
     model = next(home.glob("models/mug.glb"))
     monkeypatch.setattr(files, "ask_open_file", lambda *_: str(model))
     n = len(window.session.document.things)
-    window.ask_model()
+    window.projects.ask_model()
     qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=20000)
     assert "triangles" in window.state_line.message.text()
     assert "•" in window.windowTitle()
     elsewhere = tmp_path / "elsewhere" / "copy.nocturne"
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(elsewhere))
-    window.ask_save()
+    window.projects.ask_save()
     qtbot.waitUntil(lambda: window.session.path == elsewhere, timeout=20000)
     assert not window.session.history.is_dirty
     again = run(project.load(elsewhere))
     assert not again.assets.problems, "a copy in another folder finds its files"
-    window.add_material()
+    window.choice.add_material()
     answers = iter(["stay", "drop"])
     monkeypatch.setattr(files, "ask_unsaved", lambda *_: next(answers))
-    window.new_project()
+    window.projects.new()
     assert window.session.document.name == "The Orrery Workshop"
-    window.new_project()
+    window.projects.new()
     assert window.session.document == Document()
 
 
@@ -377,7 +382,7 @@ def test_parts_fold_away_and_keys_reach_every_stage(qtbot, make_window, demo):
     window.fold("foot")
     assert not window.parts["foot"].isVisible()
     window.session.choose("things", "flask")
-    window.bring_into_view()
+    window.choice.bring_into_view()
     assert window.session.document.view.target == pytest.approx((0.585, 0.05, 0.93), abs=0.06)
 
 

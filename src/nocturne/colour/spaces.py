@@ -4,8 +4,9 @@ from functools import cache
 
 import numpy as np
 
-# x, y of red, green, blue, white. AP1: S-2014-004 (ACEScg); Rec.709: ITU-R BT.709-6.
+# x, y of red, green, blue, white. AP0, AP1: SMPTE ST 2065-1, S-2014-004 (ACEScg); Rec.709: BT.709-6.
 AP1 = ((0.713, 0.293), (0.165, 0.830), (0.128, 0.044), (0.32168, 0.33767))
+AP0 = ((0.7347, 0.2653), (0.0, 1.0), (0.0001, -0.077), (0.32168, 0.33767))
 REC709 = ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06), (0.3127, 0.3290))
 
 _BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
@@ -31,10 +32,16 @@ def adaptation(source: np.ndarray, target: np.ndarray) -> np.ndarray:
 
 
 @cache
+def rgb_to_rgb(source: tuple, target: tuple) -> np.ndarray:
+    """Return the (3, 3) matrix from linear RGB of one space to another, white to white (Bradford)."""
+    move = adaptation(xy_to_xyz(*source[3]), xy_to_xyz(*target[3]))
+    return np.linalg.inv(rgb_to_xyz(target)) @ move @ rgb_to_xyz(source)
+
+
+@cache
 def rec709_to_working() -> np.ndarray:
     """Return the (3, 3) matrix from linear Rec.709 to ACEScg, white to white."""
-    move = adaptation(xy_to_xyz(*REC709[3]), xy_to_xyz(*AP1[3]))
-    return np.linalg.inv(rgb_to_xyz(AP1)) @ move @ rgb_to_xyz(REC709)
+    return rgb_to_rgb(REC709, AP1)
 
 
 @cache

@@ -1,4 +1,7 @@
-"""Readings of the picture: the meter, false-colour stops, histogram and waveform."""
+"""Readings of the picture: the meter, false-colour stops, histogram and waveform.
+
+Compiled loops are imported when they are needed: the window reads this module before the engine is compiled.
+"""
 
 from dataclasses import dataclass
 
@@ -6,8 +9,6 @@ import numpy as np
 
 from nocturne.colour.spaces import luminance
 from nocturne.film.film import Film
-from nocturne.finish import kernels
-from nocturne.finish.develop import exposure_matrix
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Strip, gains
 
@@ -53,6 +54,8 @@ def read(
     film: Film, clean: np.ndarray | None, *, x: int, y: int, size: int, view: View, desk: tuple[Strip, ...]
 ) -> Reading:
     """Return the meter's reading of a square of `size` pixels around pixel (x, y)."""
+    from nocturne.finish.develop import exposure_matrix
+
     groups = radiance_at(film, clean, x, y, size) * gains(film.group_names, desk)
     whole = groups.sum(0)
     nits = float(luminance(whole))
@@ -77,6 +80,8 @@ def read(
 
 def stops_of(radiance: np.ndarray, view: View) -> np.ndarray:
     """Return (h, w) float32 stops from middle grey, after the camera's exposure, of (h, w, 3) radiance, cd/m2."""
+    from nocturne.finish import kernels
+
     return kernels.log_luminance(radiance) - np.float32(np.log2(GREY * view.white_luminance))
 
 

@@ -83,10 +83,12 @@ def write_film(
     denoised: np.ndarray | None = None,
     cues: tuple[Cue, ...] = (),
     compact: bool = False,
+    half: bool = False,
 ) -> None:
     """Write everything a film holds, 32-bit float, ZIP, with document, settings and desk as metadata.
 
-    compact: without mattes, and with 24 bits for each number (PXR24), which mattes would not survive.
+    compact: without mattes, and with 24 bits for each number (PXR24), which mattes would not survive. half: 16 bits for
+    light and normals; distances, places and mattes keep 32.
 
     Raises
     ------
@@ -94,6 +96,8 @@ def write_film(
         If the file cannot be written.
     """
     channels, metadata = channels_of(film, denoised=denoised, cues=cues, mattes=not compact)
+    if half:
+        channels = {name: _halved(name, values) for name, values in channels.items()}
     header = {
         "compression": OpenEXR.PXR24_COMPRESSION if compact else OpenEXR.ZIP_COMPRESSION,
         "type": OpenEXR.scanlineimage,
@@ -109,6 +113,52 @@ def write_film(
         "nocturne/seconds": f"{film.seconds:.2f}",
         **metadata,
     }
+    _write(path, header, channels)
+
+
+_WANT_FLOAT = ("depth.", "position.", "crypto_")
+
+
+def _halved(name: str, values: np.ndarray) -> np.ndarray:
+    if name.startswith(_WANT_FLOAT):
+        return values
+    return np.clip(values, -65504, 65504).astype(np.float16)
+
+
+def write_layers(
+    path: Path | str,
+    layers: Mapping[str, np.ndarray],
+    *,
+    primaries: tuple,
+    half: bool = False,
+    metadata: Mapping[str, str] | None = None,
+) -> None:
+    """Write (h, w, 1) or (h, w, 3) layers by name ("" for the picture itself), ZIP.
+
+    primaries: x, y of red, green, blue and white, written as chromaticities.
+
+    Raises
+    ------
+    FileError
+        If the file cannot be written.
+    """
+    channels: dict[str, np.ndarray] = {}
+    for layer, values in layers.items():
+        letters = "Z" if values.shape[2] == 1 else "RGB"
+        _rgb(channels, layer_name(layer) if layer else "", values, letters)
+    if half:
+        channels = {name: _halved(name, values) for name, values in channels.items()}
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": tuple(value for xy in primaries for value in xy),
+        "software": f"Nocturne {__version__}",
+        **(metadata or {}),
+    }
+    _write(path, header, channels)
+
+
+def _write(path: Path | str, header: dict, channels: dict) -> None:
     with replacing(path) as temporary:
         try:
             OpenEXR.File(header, channels).write(str(temporary))

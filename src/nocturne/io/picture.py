@@ -33,6 +33,10 @@ def write(path: Path | str, shown: np.ndarray, *, bits: int = 8, metadata: dict[
     spec.attribute("compression", "jpeg:95" if bits == 8 and suffix.startswith(".j") else "zip")
     for name, value in (metadata or {}).items():
         spec.attribute(name, value)
+    _write(path, spec, pixels)
+
+
+def _write(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
     with replacing(path) as temporary:
         writer = oiio.ImageOutput.create(str(temporary))
         ok = writer is not None and writer.open(str(temporary), spec) and writer.write_image(pixels)
@@ -44,3 +48,21 @@ def write(path: Path | str, shown: np.ndarray, *, bits: int = 8, metadata: dict[
                 f"it could not be written ({reason or 'unknown reason'}).",
                 hint="Is the disk full, or the folder read-only?",
             )
+
+
+def write_float(path: Path | str, values: np.ndarray, *, space: str) -> None:
+    """Write (h, w, 3) numbers as they are, 32-bit float TIFF; `space` says in the file what they are.
+
+    Raises
+    ------
+    FileError
+        If the ending is not a TIFF's or the file cannot be written.
+    """
+    path = Path(path)
+    if path.suffix.lower() not in (".tif", ".tiff"):
+        raise UnknownFormat(path, "32-bit float needs a TIFF or an EXR.", hint="Choose one of these.")
+    spec = oiio.ImageSpec(values.shape[1], values.shape[0], 3, "float")
+    spec.attribute("oiio:ColorSpace", space)
+    spec.attribute("Software", "Nocturne")
+    spec.attribute("compression", "zip")
+    _write(path, spec, np.ascontiguousarray(values, np.float32))

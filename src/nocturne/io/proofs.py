@@ -21,7 +21,7 @@ from nocturne.film.film import Film
 from nocturne.io import exr, picture, project
 from nocturne.io.atomic import write_text
 from nocturne.jobs import Update
-from nocturne.scene.document import Document
+from nocturne.scene.document import Document, film_digest
 from nocturne.scene.fields import Model
 
 LIGHT, SETTINGS, ABOUT, THUMB = "light.exr", "settings.nocturne", "proof.json", "thumb.png"
@@ -44,6 +44,7 @@ class Proof(Model):
     width: int = 0
     height: int = 0
     denoised: bool = False
+    digest: str = ""  # of what decided the film
 
 
 def folder_of(path: Path) -> Path:
@@ -73,6 +74,7 @@ def new(document: Document, film: Film, *, name: str, noise: float, denoised: bo
         width=width,
         height=height,
         denoised=denoised,
+        digest=film_digest(document),
     )
 
 

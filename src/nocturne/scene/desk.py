@@ -1,5 +1,7 @@
 """The light desk: one strip for each light group, and cues that store its state."""
 
+import math
+
 import numpy as np
 
 from nocturne.scene.fields import Colour, Model, described
@@ -35,3 +37,23 @@ def gains(groups: tuple[str, ...], strips: tuple[Strip, ...]) -> np.ndarray:
         heard = strip.on and (strip.solo or not is_solo)
         out[i] = np.array(strip.tint) * 2.0**strip.stops if heard else 0.0
     return out
+
+
+def blended(before: tuple[Strip, ...], after: tuple[Strip, ...], share: float) -> tuple[Strip, ...]:
+    """Return the desk on the way from one state to another: light itself is mixed, so that it fades as lamps do.
+
+    share: 0 gives what `before` lets through, 1 exactly `after`.
+    """
+    if share >= 1:
+        return after
+    groups = tuple(dict.fromkeys(strip.group for strip in (*before, *after)))
+    light = gains(groups, before) * (1 - share) + gains(groups, after) * share
+    out = []
+    for group, gain in zip(groups, light.astype(float)):
+        top = float(gain.max())
+        if top <= 0:
+            out.append(Strip(group=group, on=False))
+            continue
+        stops = min(max(math.log2(top), -12.0), 12.0)
+        out.append(Strip(group=group, stops=stops, tint=tuple(float(v) for v in gain / top)))
+    return tuple(out)

@@ -1,5 +1,6 @@
 """The document: everything a project says, frozen; edits make new ones that share what did not change."""
 
+import hashlib
 from collections.abc import Iterable
 from functools import cached_property
 from typing import Literal
@@ -143,6 +144,17 @@ def render_key(document: Document) -> tuple:
         quality.regularise,
     )
     return document.things, document.materials, document.lights, document.light_groups, lens, paths
+
+
+def film_digest(document: Document) -> str:
+    """Return a short hash of what decides the film; the same in another process."""
+    things, materials, lights, groups, lens, paths = render_key(document)
+    digest = hashlib.sha256()
+    for items in (things, materials, lights):
+        for item in items:
+            digest.update(item.model_dump_json().encode())
+    digest.update(repr((groups, lens, paths)).encode())
+    return digest.hexdigest()[:16]
 
 
 def free_id(document: Document, part: str, stem: str) -> str:

@@ -2,12 +2,15 @@
 
 from typing import Any
 
+import numpy as np
 from pydantic import ValidationError
 
+from nocturne.colour.spaces import luminance
 from nocturne.errors import SceneError
-from nocturne.scene.desk import Cue
+from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.fields import Model
+from nocturne.scene.lights import chroma
 
 
 def changed(model: Model, **values: Any) -> Any:
@@ -88,6 +91,17 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
     return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
 
 
+def move(document: Document, part: str, id: str, to: int) -> Document:
+    """Return the document with an item at another place of its part."""
+    items = list(getattr(document, part))
+    item = document.find(part, id)
+    if item is None:
+        raise SceneError(f"There is no {part} “{id}”.", where=f"{part}/{id}")
+    items.remove(item)
+    items.insert(min(max(to, 0), len(items)), item)
+    return document if tuple(items) == getattr(document, part) else changed(document, **{part: tuple(items)})
+
+
 def set_strip(document: Document, group: str, **values: Any) -> Document:
     """Return the document with a strip of the light desk changed."""
     strip = changed(document.strip(group), **values)
@@ -109,6 +123,51 @@ def keep_cue(document: Document, name: str = "") -> tuple[Document, str]:
     strips = tuple(document.strip(group) for group in document.light_groups)
     name = name or free_name(document, "cues", f"Cue {len(document.cues) + 1}")
     return put(document, "cues", Cue(id=id, name=name, strips=strips)), id
+
+
+def store_cue(document: Document, id: str) -> Document:
+    """Return the document with the desk's state stored in a cue that is there."""
+    return alter(document, "cues", id, strips=tuple(document.strip(group) for group in document.light_groups))
+
+
+def desk_to_lights(document: Document) -> Document:
+    """Return the document whose lights shine as the desk mixes them, and whose desk is neutral.
+
+    Light groups that the desk lets through at all keep shining, brighter or dimmer and in the desk's tint; those it
+    holds back are switched off. The sun and the physical sky have no colour of their own: their tint stays on the desk.
+    """
+    groups = document.light_groups
+    gain = {group: g.astype(float) for group, g in zip(groups, gains(groups, document.desk))}
+    left: dict[str, tuple] = {}
+    lights = []
+    for light in document.lights:
+        g = gain[light.group]
+        if not g.any():
+            lights.append(changed(light, on=False))
+        elif light.kind in ("sun", "sky"):
+            top = float(g.max())
+            left[light.group] = tuple(float(v) for v in g / top)
+            lights.append(changed(light, power=light.power * top))
+        elif np.ptp(g) < 1e-9:
+            lights.append(changed(light, power=light.power * float(g[0])))
+        else:
+            rgb = chroma(light) * g
+            y = float(luminance(rgb))
+            colour = tuple(float(v) for v in rgb / rgb.max())
+            lights.append(changed(light, power=light.power * y, colour_from="colour", colour=colour))
+    materials = []
+    for material in document.materials:
+        g = gain.get(material.emission_group or "light")
+        if material.is_emitter and g is not None and not np.allclose(g, 1):
+            top = float(g.max())
+            values = {"emission_luminance": material.emission_luminance * top}
+            if top > 0 and np.ptp(g) > 1e-9:
+                values["emission_color"] = tuple(float(c * v / top) for c, v in zip(material.emission_color, g))
+            materials.append(changed(material, **values))
+        else:
+            materials.append(material)
+    desk = tuple(Strip(group=group, tint=left.get(group, (1.0, 1.0, 1.0))) for group in groups)
+    return changed(document, lights=tuple(lights), materials=tuple(materials), desk=desk)
 
 
 def recall_cue(document: Document, id: str) -> Document:

@@ -78,6 +78,13 @@ class History:
         self.at += 1
         return True
 
+    def go_to(self, at: int) -> bool:
+        """Go to a step by its number; return False if it is the current one or is not there."""
+        if at == self.at or not 0 <= at < len(self.steps):
+            return False
+        self.at = at
+        return True
+
     def mark_saved(self, document: Document) -> None:
         """Remember which state is on disk."""
         self.saved = document

@@ -1,16 +1,17 @@
-"""What the window does with files: open, save, bring in models, export; all in the background."""
+"""Files in the background: open, save, bring in models; and the dialogs that ask for them."""
 
-import os
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from scipy.spatial.transform import Rotation
 
-from nocturne.io import exr, image, lut, model, picture, project
+from nocturne.io import image, lut, model, paths, project
 from nocturne.jobs import Update
-from nocturne.scene import edit
+from nocturne.scene import edit, navigate
 from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.lights import Light
 from nocturne.scene.shapes import Thing
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
@@ -24,6 +25,11 @@ def ask_open_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
 def ask_save_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
     """Ask for a file to write; "" if none was chosen. Tests replace this."""
     return QFileDialog.getSaveFileName(parent, title, start, pattern)[0]
+
+
+def ask_folder(parent: QWidget, title: str, start: str) -> str:
+    """Ask for a folder; "" if none was chosen. Tests replace this."""
+    return QFileDialog.getExistingDirectory(parent, title, start)
 
 
 def ask_unsaved(parent: QWidget, name: str) -> str:
@@ -43,55 +49,43 @@ def endings(names: tuple[str, ...]) -> str:
 
 
 class Files:
-    """The file commands of a window."""
+    """The file jobs of a window."""
 
-    def __init__(self, parent: QWidget, session: Session, runner: Runner) -> None:
-        self.parent, self.session, self.runner = parent, session, runner
+    def __init__(self, session: Session, runner: Runner) -> None:
+        self.session, self.runner = session, runner
+
+    def folder(self) -> Path:
+        """Return what the document's paths are relative to."""
+        return self.session.path.parent if self.session.path else Path.cwd()
 
     def start_folder(self) -> str:
         """Return the folder that file dialogs start in."""
         return str(self.session.path.parent) if self.session.path else str(Path.home())
 
-    def open(self, path: Path) -> None:
-        """Open a project."""
+    def open(self, path: Path, then: Callable[[project.Project], None]) -> None:
+        """Read a project."""
         self.session.said.emit(f"Opening {path.name}…", False)
-        self.runner.submit("Open", project.load(path), self._opened)
+        self.runner.submit("Open", project.load(path), then)
 
-    def _opened(self, loaded: project.Project) -> None:
-        self.session.open(loaded.document, loaded.assets, loaded.path)
-        if not loaded.assets.problems:
-            self.session.said.emit(f"Opened {loaded.document.name}.", False)
-
-    def save(self, path: Path, *, then=None) -> None:
+    def save(self, path: Path, *, then: Callable[[Document, Document, Path], None]) -> None:
         """Save the document; files it refers to are made reachable from its new place."""
         document, old = self.session.document, self.session.path
 
         def work():
             yield Update(0, 1, "Saving")
-            moved = document
-            if old is not None and project.document_path(path).parent.resolve() != old.parent.resolve():
-                moved = with_paths_from(document, old.parent, _folder_of(path))
+            moved, folder = document, _folder_of(path)
+            if old is not None and folder.resolve() != old.parent.resolve():
+                moved = paths.with_paths_from(document, old.parent, folder)
+            elif old is None and folder.resolve() != Path.cwd().resolve():
+                moved = paths.with_paths_from(document, Path.cwd(), folder)
             yield Update(1, 1, "Saved", result=(moved, project.save_document(path, moved)))
 
-        def done(result) -> None:
-            moved, written = result
-            if moved is not document:
-                self.session.open(moved, self.session.assets, written)
-                self.load_assets()
-            else:
-                self.session.mark_saved(document, written)
-            self.session.said.emit(f"Saved as {written}.", False)
-            if then:
-                then()
-
-        self.runner.submit("Save", work(), done)
+        self.runner.submit("Save", work(), lambda result: then(document, *result))
 
     def load_assets(self) -> None:
         """Load what the document refers to and is not loaded yet."""
-        folder = self.session.path.parent if self.session.path else Path.cwd()
-        self.runner.submit(
-            "Load", project.load_assets(self.session.document, folder, known=self.session.assets), self._loaded
-        )
+        work = project.load_assets(self.session.document, self.folder(), known=self.session.assets)
+        self.runner.submit("Load", work, self._loaded)
 
     def _loaded(self, assets) -> None:
         self.session.assets = assets
@@ -101,90 +95,62 @@ class Files:
 
     def relative(self, path: Path) -> str:
         """Return a path as the document refers to it."""
-        folder = (self.session.path.parent if self.session.path else Path.cwd()).resolve()
-        return _relative(path.resolve(), folder)
+        return paths.relative(path.resolve(), self.folder().resolve())
 
     def bring_in(self, path: Path) -> None:
-        """Add a model's parts to the set, in a group of the model's name."""
+        """Add a model's parts to the set, in a group of the model's name; light an empty set and look at it."""
 
         def work():
             yield Update(0, 1, f"Reading {path.name}")
             yield Update(1, 1, "Read", result=model.read(path))
 
-        def done(parts) -> None:
-            document, base = self.session.document, self.relative(path)
-            group = free_id(document, "things", "thing")
-            name = free_name(document, "things", path.stem)
-            document = edit.put(document, "things", Thing(id=group, name=name))
-            for part in parts:
-                place, turn, size = placed(part.matrix)
-                document = edit.put(
-                    document,
-                    "things",
-                    Thing(
-                        id=free_id(document, "things", "thing"),
-                        name=part.name,
-                        parent=group,
-                        mesh=f"{base}#{part.name}",
-                        place=place,
-                        turn_deg=turn,
-                        size=size,
-                    ),
-                )
-            self.session.push(document, f"Bring in {path.name}")
-            self.session.choose("things", group)
-            self.load_assets()
-            n = sum(len(part.mesh.triangles) for part in parts)
-            self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.", False)
+        self.runner.submit("Bring in", work(), lambda parts: self._brought(path, parts))
 
-        self.runner.submit("Bring in", work(), done)
+    def _brought(self, path: Path, parts: list) -> None:
+        document, base = self.session.document, self.relative(path)
+        is_first = not document.things and not document.lights
+        group = free_id(document, "things", "thing")
+        name = free_name(document, "things", path.stem)
+        document = edit.put(document, "things", Thing(id=group, name=name))
+        for part in parts:
+            place, turn, size = placed(part.matrix)
+            thing = Thing(
+                id=free_id(document, "things", "thing"),
+                name=part.name,
+                parent=group,
+                mesh=f"{base}#{part.name}",
+                place=place,
+                turn_deg=turn,
+                size=size,
+            )
+            document = edit.put(document, "things", thing)
+        if is_first:
+            document = _first_light(document, parts)
+        self.session.push(document, f"Bring in {path.name}")
+        self.session.choose("things", group)
+        self.load_assets()
+        n = sum(len(part.mesh.triangles) for part in parts)
+        also = " A dome of soft light was added." if is_first else ""
+        self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", False)
 
-    def export(self, path: Path, film, document: Document, denoised) -> None:
-        """Write the film as EXR with all passes, or the graded view as a picture."""
-        from nocturne.finish.develop import Light, develop
 
-        luts = self.session.assets.luts
-
-        def work():
-            yield Update(0, 1, f"Writing {path.name}")
-            if path.suffix.lower() == ".exr":
-                exr.write_film(path, film, document, denoised=denoised)
-            else:
-                shown = develop(
-                    Light.of(film, denoised), view=document.view, desk=document.desk, finish=document.finish, luts=luts
-                )
-                picture.write(path, shown)
-            yield Update(1, 1, "Written", result=path)
-
-        self.runner.submit("Export", work(), lambda written: self.session.said.emit(f"Exported {written}.", False))
+def _first_light(document: Document, parts: list) -> Document:
+    """Return the document with soft light on its first model and the view on it, so that there is a picture at once."""
+    corners = np.concatenate(
+        [
+            np.array([[x, y, z, 1.0] for x in b[:, 0] for y in b[:, 1] for z in b[:, 2]]) @ part.matrix[:3].T
+            for part in parts
+            for b in [part.mesh.bounds]
+        ]
+    )
+    dome = Light(id="light-1", name="Dome", kind="dome", unit="nit", power=60.0, kelvin=6500, group="light")
+    document = edit.put(document, "lights", dome)
+    view = navigate.bring_into_view(document.view, corners.min(0), corners.max(0))
+    return edit.put(document, "views", edit.changed(view, shutter_s=1 / 4))
 
 
 def _folder_of(path: Path) -> Path:
     return path.parent if path.suffix == project.SUFFIX else path
-
-
-def _relative(path: Path, folder: Path) -> str:
-    return Path(os.path.relpath(path, folder)).as_posix()
-
-
-def with_paths_from(document: Document, old: Path, new: Path) -> Document:
-    """Return the document with its relative paths leading from another folder to the same files."""
-
-    def moved(name: str) -> str:
-        file, mark, part = name.partition("#")
-        return _relative((old / file).resolve(), new.resolve()) + mark + part if file else name
-
-    things = tuple(edit.changed(thing, mesh=moved(thing.mesh)) for thing in document.things)
-    materials = tuple(
-        edit.changed(m, textures=tuple(edit.changed(x, path=moved(x.path)) for x in m.textures))
-        for m in document.materials
-    )
-    lights = tuple(edit.changed(light, image=moved(light.image)) for light in document.lights)
-    steps = tuple(
-        edit.changed(step, path=moved(step.path)) if step.kind == "lut" else step for step in document.finish.steps
-    )
-    finish = edit.changed(document.finish, steps=steps)
-    return edit.changed(document, things=things, materials=materials, lights=lights, finish=finish)
 
 
 def placed(matrix) -> tuple[tuple, tuple, tuple]:
@@ -201,4 +167,6 @@ PICTURES = f"Pictures ({endings(image.READS)})"
 MODELS = f"Models ({endings(model.READS)})"
 TABLES = f"Look-up tables ({endings(lut.READS)})"
 PROJECTS = f"Nocturne projects (*{project.SUFFIX})"
-EXPORTS = "OpenEXR with all passes (*.exr);;PNG (*.png);;TIFF (*.tif);;JPEG (*.jpg)"
+RENDERS = "Saved renders (*.exr)"
+PACKS = "Archives (*.zip)"
+SHEETS = "PDF (*.pdf)"

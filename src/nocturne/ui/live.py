@@ -1,6 +1,7 @@
 """The live picture: one thread that prepares and renders the newest document, never the interface thread."""
 
 import logging
+import math
 import threading
 from dataclasses import dataclass, replace
 
@@ -20,25 +21,43 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Request:
-    """What is to be seen: a document, its files, a size in pixels, and whether it is the final picture."""
+    """What is to be seen: a document, its files, a size in pixels, whether it is the final picture, what comes first.
+
+    region: (u0, v0, u1, v1) of the picture, 0..1 from its top left; the rest of it stands still.
+    """
 
     document: Document
     assets: Assets
     width: int
     height: int
     final: bool = False
+    region: tuple[float, float, float, float] | None = None
 
     def key(self) -> tuple:
         """Return what decides the film."""
         return (*render_key(self.document), id(self.assets), self.width, self.height, self.final)
 
+    def work(self) -> tuple:
+        """Return what decides the film and how far it is rendered."""
+        quality = self.document.quality
+        return (*self.key(), self.region, quality.samples, quality.least_samples, quality.noise, quality.minutes)
+
+    def pixels(self) -> tuple[int, int, int, int] | None:
+        """Return the region in pixels."""
+        if self.region is None:
+            return None
+        u0, v0, u1, v1 = self.region
+        w, h = self.width, self.height
+        x0, y0 = min(int(u0 * w), w - 1), min(int(v0 * h), h - 1)
+        return x0, y0, max(math.ceil(u1 * w), x0 + 1), max(math.ceil(v1 * h), y0 + 1)
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Frame:
-    """A film in progress."""
+    """A film in progress, or one that was kept; that has no set it could be picked from."""
 
     film: Film
-    prepared: Prepared
+    prepared: Prepared | None
     progress: Progress
     request: Request
     is_done: bool
@@ -73,7 +92,7 @@ class LiveRender(QObject):
         """Render this instead of what is rendered now; if only exposure or desk differ, what runs goes on."""
         with self._changed:
             before, self._wanted = self._wanted, request
-            if before is not None and before.key() == request.key():
+            if before is not None and before.work() == request.work():
                 return
             self._paused = False
             # Let the first coarse picture come through, else a drag would never show anything.
@@ -126,7 +145,7 @@ class LiveRender(QObject):
         while True:
             with self._changed:
                 while not self._closing and (
-                    self._wanted is None or self._paused or self._wanted.key() == self._film_done
+                    self._wanted is None or self._paused or self._wanted.work() == self._film_done
                 ):
                     self._changed.wait()
                 if self._closing:
@@ -138,11 +157,11 @@ class LiveRender(QObject):
                 self._render(preparer, request)
             except NocturneError as error:
                 self.failed.emit(error)
-                self._film_done = request.key()
+                self._film_done = request.work()
             except (ValueError, TypeError, KeyError, IndexError, AttributeError, MemoryError, RuntimeError) as error:
                 _log.exception("live picture")
                 self.failed.emit(NocturneError(f"The picture could not be computed ({error})."))
-                self._film_done = request.key()
+                self._film_done = request.work()
             finally:
                 self._shown_once = True
 
@@ -166,15 +185,18 @@ class LiveRender(QObject):
         else:
             film = blank_film(prepared)
             self._film = (key, film)
-        last = None
-        for update in render(prepared, film, stop=self._stop, coarse=not request.final):
+        last, region = None, request.pixels()
+        if region is not None and not film.samples.all():
+            for _ in render(prepared, film, stop=self._stop, coarse=not request.final, samples=1):
+                pass
+        for update in render(prepared, film, stop=self._stop, coarse=not request.final, region=region):
             last = update.preview
             self.framed.emit(Frame(film, prepared, last, request, False))
             if not self._shown_once:
                 with self._changed:
                     self._shown_once = True
-                    if self._wanted is not request and self._wanted.key() != key:
+                    if self._wanted is not request and self._wanted.work() != request.work():
                         self._stop.set()
         if not self._stop.is_set:
-            self._film_done = key
+            self._film_done = request.work()
         self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), request, not self._stop.is_set))

@@ -15,7 +15,7 @@ _log = logging.getLogger(__name__)
 
 
 class Runner(QObject):
-    """Runs one job after another in a thread of its own; a newer job of the same kind replaces an older one."""
+    """Runs jobs in threads, those of one kind one after another; a newer one of a kind replaces an older one."""
 
     updated = Signal(str, object)
     finished = Signal(str, object)
@@ -24,23 +24,38 @@ class Runner(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool = ThreadPoolExecutor(1, thread_name_prefix="nocturne-job")
-        self._stops: dict[str, threading.Event] = {}
+        self._pools: dict[str, ThreadPoolExecutor] = {}
+        self._stops: dict[str, list[threading.Event]] = {}
         self._hop.connect(self._deliver)
 
-    def submit(self, kind: str, work: Iterator[Update], done: Callable[[Any], None] | None = None) -> None:
-        """Start a job; `done` is called in the interface thread with its result."""
-        self.cancel(kind)
-        stop = self._stops[kind] = threading.Event()
-        self._pool.submit(self._work, kind, work, stop, done)
+    def submit(
+        self,
+        kind: str,
+        work: Iterator[Update],
+        done: Callable[[Any], None] | None = None,
+        *,
+        replace: bool = True,
+    ) -> None:
+        """Start a job; `done` is called in the interface thread with its result.
+
+        replace: stop jobs of this kind that still run or wait; else they come first.
+        """
+        if replace:
+            self.cancel(kind)
+        stop = threading.Event()
+        self._stops[kind] = [s for s in self._stops.get(kind, ()) if not s.is_set()] + [stop]
+        pool = self._pools.setdefault(kind, ThreadPoolExecutor(1, thread_name_prefix="nocturne-job"))
+        pool.submit(self._work, kind, work, stop, done)
 
     def cancel(self, kind: str) -> None:
-        """Ask a running job to stop."""
-        if kind in self._stops:
-            self._stops[kind].set()
+        """Ask all running and waiting jobs of a kind to stop."""
+        for stop in self._stops.get(kind, ()):
+            stop.set()
 
     def _work(self, kind: str, work: Iterator[Update], stop: threading.Event, done) -> None:
         try:
+            if stop.is_set():
+                raise Cancelled
             result = run(work, lambda update: self._hop.emit(self.updated.emit, kind, update), stop.is_set)
         except Cancelled:
             self._hop.emit(self.finished.emit, kind, None)
@@ -62,12 +77,16 @@ class Runner(QObject):
             if done is not None:
                 self._hop.emit(lambda _, value: done(value), kind, result)
             self._hop.emit(self.finished.emit, kind, result)
+        finally:
+            stop.set()
 
     def _deliver(self, receiver: Callable, kind: str, value: Any) -> None:
         receiver(kind, value)
 
     def shutdown(self) -> None:
         """Stop all jobs and wait for them."""
-        for stop in self._stops.values():
-            stop.set()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        for stops in self._stops.values():
+            for stop in stops:
+                stop.set()
+        for pool in self._pools.values():
+            pool.shutdown(wait=True, cancel_futures=True)

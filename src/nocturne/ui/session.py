@@ -28,6 +28,7 @@ class Session(QObject):
         self.path: Path | None = None
         self.stage = "set"
         self.chosen: dict[str, str] = {}
+        self.also: dict[str, tuple[str, ...]] = {}  # what is chosen together with the main choice
 
     @property
     def document(self) -> Document:
@@ -38,7 +39,7 @@ class Session(QObject):
         """Start with another project."""
         before = self.document
         self.history, self.assets, self.path = History.of(document), assets, path
-        self.chosen = {}
+        self.chosen, self.also = {}, {}
         self.assets_changed.emit()
         self.document_changed.emit(before, document)
         for problem in assets.problems:
@@ -77,14 +78,31 @@ class Session(QObject):
         self.path = path
         self.document_changed.emit(self.document, self.document)
 
+    def go_to_step(self, at: int) -> None:
+        """Go to a step of the history."""
+        before = self.document
+        if self.history.go_to(at):
+            self.document_changed.emit(before, self.document)
+            self.said.emit(f"Back to: {self.history.steps[at].label}", False)
+
     def go_to(self, stage: str) -> None:
         """Change the stage."""
         if stage != self.stage:
             self.stage = stage
             self.stage_changed.emit(stage)
 
-    def choose(self, part: str, id: str) -> None:
-        """Choose one item of a part ("" for none)."""
-        if self.chosen.get(part, "") != id:
-            self.chosen[part] = id
+    def choose(self, part: str, id: str, *, also: tuple[str, ...] = ()) -> None:
+        """Choose one item of a part ("" for none), and others with it."""
+        also = tuple(other for other in dict.fromkeys(also) if other != id)
+        if self.chosen.get(part, "") != id or self.also.get(part, ()) != also:
+            self.chosen[part], self.also[part] = id, also
             self.chosen_changed.emit(part, id)
+
+    def choose_many(self, part: str, ids: tuple[str, ...]) -> None:
+        """Choose some items of a part; the last one is the main one."""
+        self.choose(part, ids[-1] if ids else "", also=tuple(ids[:-1]))
+
+    def all_chosen(self, part: str) -> tuple[str, ...]:
+        """Return all chosen items of a part that are still there, the main one last."""
+        ids = (*self.also.get(part, ()), self.chosen.get(part, ""))
+        return tuple(id for id in ids if self.document.find(part, id) is not None)

@@ -2,42 +2,49 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QEvent, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QPlainTextEdit,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
-from nocturne.demo import workshop
-from nocturne.engine.pick import Hit, focus_distance
 from nocturne.errors import NocturneError
-from nocturne.io import project
-from nocturne.scene import edit, grading, navigate
-from nocturne.scene.assets import Assets
-from nocturne.scene.camera import View
-from nocturne.scene.document import Document, free_id, free_name, render_key
-from nocturne.scene.lights import KIND_NAMES, UNITS, Light
-from nocturne.scene.materials import Material
-from nocturne.ui import files
+from nocturne.scene import edit
+from nocturne.scene.document import Document, render_key
+from nocturne.scene.lights import KIND_NAMES
+from nocturne.ui import projects
+from nocturne.ui.camerawork import CameraWork
+from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 from nocturne.ui.darkroom import Darkroom, Print
 from nocturne.ui.live import Frame, LiveRender, Request
-from nocturne.ui.panels import finish, lists, sheets
+from nocturne.ui.panels import cards, finish, lists, sheets
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
+from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.panels.preflight import PreflightSheet
+from nocturne.ui.panels.proof import ProofSheet
+from nocturne.ui.panels.scopes import ScopesPanel
+from nocturne.ui.panels.start import StartPage
+from nocturne.ui.proofroom import ProofRoom
+from nocturne.ui.rescue import Rescue
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
+from nocturne.ui.showing import Showing
+from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.picture import PictureView
 
-_POWER = {
-    "rect": 1500.0,
-    "sphere": 800.0,
-    "spot": 1200.0,
-    "point": 800.0,
-    "environment": 100.0,
-    "dome": 50.0,
-    "sun": 1.0,
-    "sky": 1.0,
-}
+_FOOT_OF_STAGE = {"light": "desk", "finish": "desk"}
+_QUIET = ("Autosave", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
 
 
 class Window(QMainWindow):
@@ -49,22 +56,32 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Nocturne", "Nocturne")
         self.session = Session()
         self.runner = Runner()
-        self.files = files.Files(self, self.session, self.runner)
-        self.live, self.darkroom = LiveRender(), Darkroom()
+        self.live, self.darkroom, self.swatches = LiveRender(), Darkroom(), SwatchRoom()
+        self.room = ProofRoom(self.session, self.runner)
+        self.rescue = Rescue(self.session, self.runner, lambda: self.room.folder)
+        self.showing = Showing(self.session, self.room, self.darkroom)
+        self.choice = Choice(self.session)
+        self.projects = projects.Projects(self)
+        self.files = self.projects.files
         self.final = False
+        self.region: tuple | None = None
         self.last_frame: Frame | None = None
+        self._kept_film: object = None
         self._picking_for: object = None
         self._refit = QTimer(self)
         self._refit.setSingleShot(True)
         self._refit.setInterval(60)
         self._refit.timeout.connect(self.request_picture)
         self._build()
+        self.camera = CameraWork(self.session, self.picture)
         self._make_menus()
         self._connect()
         self.resize(1280, 800)
         self.session.document_changed.emit(self.session.document, self.session.document)
         self._show_stage("set")
+        self._restore_places()
         self.picture.setFocus()
+        QApplication.instance().installEventFilter(self)
         self.live.start()
 
     # ---- layout ----------------------------------------------------------------------------------------------------
@@ -73,69 +90,87 @@ class Window(QMainWindow):
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
         self.denoise_button = self.picture_bar.denoise
-        self.desk = LightDesk(s)
+        self.desk, self.contact = LightDesk(s), ContactSheet(self.room)
         self._build_lists()
         self._build_sheets()
-        self.list_stack, self.sheet_stack = QStackedWidget(), QStackedWidget()
+        self.list_stack, self.sheet_stack, self.foot = QStackedWidget(), QStackedWidget(), QStackedWidget()
         for stage in STAGES:
             self.list_stack.addWidget(self.lists[stage])
             self.sheet_stack.addWidget(self.sheets[stage])
+        self.proof_sheet, self.preflight = ProofSheet(), PreflightSheet(s)
+        for extra in (self.proof_sheet, self.preflight, self.projects.export_sheet):
+            self.sheet_stack.addWidget(extra)
+        self.foot.addWidget(self.contact)
+        self.foot.addWidget(self.desk)
+        self.scopes = ScopesPanel()
+        self.scopes.hide()
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.scopes)
+        column.addWidget(self.sheet_stack, 1)
         self.parts = {
             "list": _framed("list", self.list_stack, width=t.LIST_WIDTH),
-            "sheet": _framed("sheet", self.sheet_stack, width=t.SHEET_WIDTH),
-            "foot": _framed("foot", self.desk, height=t.FOOT_HEIGHT),
+            "sheet": _framed("sheet", right, width=t.SHEET_WIDTH),
+            "foot": _framed("foot", self.foot, height=t.FOOT_HEIGHT),
         }
         middle = QWidget()
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self.picture_bar)
-        column.addWidget(self.picture, 1)
-        column.addWidget(self.state_line)
-        column.addWidget(self.parts["foot"])
-        across = QSplitter(Qt.Orientation.Horizontal)
-        across.setHandleWidth(1)
-        across.setChildrenCollapsible(False)
+        for widget, stretch in (
+            (self.picture_bar, 0),
+            (self.picture, 1),
+            (self.state_line, 0),
+            (self.parts["foot"], 0),
+        ):
+            column.addWidget(widget, stretch)
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.setHandleWidth(1)
+        self.across.setChildrenCollapsible(False)
         for widget in (self.parts["list"], middle, self.parts["sheet"]):
-            across.addWidget(widget)
-        across.setStretchFactor(1, 1)
-        across.setSizes([t.LIST_WIDTH, 1280, t.SHEET_WIDTH])
+            self.across.addWidget(widget)
+        self.across.setStretchFactor(1, 1)
+        self.across.setSizes([t.LIST_WIDTH, 1280, t.SHEET_WIDTH])
         whole = QWidget()
         row = QHBoxLayout(whole)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         self.rail = Rail(s)
         row.addWidget(self.rail)
-        row.addWidget(across, 1)
+        row.addWidget(self.across, 1)
         self.setCentralWidget(whole)
+        self.start_page = StartPage(self.picture)
+        self.command_list = cards.CommandList(self)
 
     def _build_lists(self) -> None:
         s = self.session
         outline = lists.Outline(s, "things", "The set", "Nothing here yet. Bring in a model to start.")
-        outline.add_button("add", "Bring in a model", self.ask_model)
-        outline.add_copy_and_remove()
+        outline.add_button("add", "Bring in a model   Ctrl+I", lambda: self.projects.ask_model())
+        outline.add_button("copy", "Copy the choice   Ctrl+D", self.choice.copy)
+        outline.add_button("remove", "Remove the choice   Delete", self.choice.remove)
         materials = lists.MaterialList(
-            s, "materials", "Materials", "No materials yet. Add one, then give it to a thing."
+            s, "materials", "Materials", "No materials yet. Add one, then give it to a thing.", self.swatches
         )
-        materials.add_button("add", "Add a material", self.add_material)
+        materials.add_button("add", "Add a material", self.choice.add_material)
         materials.add_copy_and_remove()
         lights = lists.LightList(s, "lights", "Lights", "It is dark. Add a light to begin.")
         self.add_light_button = lights.add_button("add", "Add a light", self._ask_light)
         lights.add_copy_and_remove()
         views = lists.ViewList(s, "views", "Views", "")
-        views.add_button("add", "Keep this view", self.keep_view)
+        views.add_button("add", "Keep this view", self.choice.keep_view)
         views.add_button("remove", "Remove this view", views.remove)
         qualities = lists.QualityList(s, "qualities", "Quality levels", "")
         qualities.add_copy_and_remove()
-        steps = finish.StepList(s)
-        self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, steps)))
+        self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, finish.StepList(s))))
 
     def _build_sheets(self) -> None:
         s = self.session
         self.sheets = {
             "set": sheets.ThingSheet(s),
-            "materials": sheets.MaterialSheet(s, self.ask_picture),
-            "light": sheets.LightSheet(s, self.ask_picture),
+            "materials": sheets.MaterialSheet(s, self.projects.ask_picture, self.swatches),
+            "light": sheets.LightSheet(s, self.projects.ask_picture),
             "camera": sheets.CameraSheet(s),
             "render": sheets.RenderSheet(s),
             "finish": finish.FinishSheet(s),
@@ -154,6 +189,8 @@ class Window(QMainWindow):
         action = QAction(command.title, self)
         if command.keys:
             action.setShortcut(QKeySequence(command.keys))
+        if command.help:
+            action.setToolTip(command.help)
         action.triggered.connect(lambda: self.run_command(command))
         self.actions_by_id[command.id] = action
         self.addAction(action)
@@ -164,11 +201,23 @@ class Window(QMainWindow):
             self.actions_by_id[command.id].setEnabled(command.enabled(self))
 
     def run_command(self, command: Command) -> None:
-        """Run a command unless it does not apply, or its single letter is meant for a text field."""
-        if len(command.keys) == 1 and isinstance(self.focusWidget(), QLineEdit):
+        """Run a command unless it does not apply, or its key is meant for a text field."""
+        if command.id == "picture.meter" or (_is_plain(command.keys) and _types_text(self.focusWidget())):
+            return
+        if command.id == "proof.live" and self._escape():
             return
         if command.enabled(self):
             command.run(self)
+
+    def _escape(self) -> bool:
+        """Leave what Escape leaves first: a mode of the picture, an open sheet; return False if there is none."""
+        if self.picture.mode != "choose":
+            self.picture.set_mode("choose")
+            return True
+        if self.sheet_stack.currentWidget() in (self.preflight, self.projects.export_sheet):
+            self.show_sheet(None)
+            return True
+        return False
 
     def _connect(self) -> None:
         s, picture = self.session, self.picture
@@ -176,125 +225,203 @@ class Window(QMainWindow):
         s.assets_changed.connect(self._on_assets_changed)
         s.stage_changed.connect(self._show_stage)
         s.chosen_changed.connect(self._on_chosen)
-        s.said.connect(self.state_line.say)
+        for said in (s.said, self.room.said):
+            said.connect(self.state_line.say)
         picture.resized.connect(self._refit.start)
-        picture.chosen.connect(self._on_picked)
-        picture.moved.connect(self._on_moved)
-        picture.focus_picked.connect(self._on_focus_picked)
+        picture.chosen.connect(self.choice.pick)
+        picture.boxed.connect(self.choice.box)
+        picture.placed.connect(lambda document, label, merge: s.push(document, label, merge=merge))
         picture.colour_picked.connect(self._on_colour_picked)
+        picture.region_drawn.connect(self.set_region)
+        picture.dropped.connect(lambda material, hit: self.choice.give_to(material, (hit.id,)))
+        picture.zoomed.connect(self.picture_bar.show_zoom)
         self.live.framed.connect(self._on_frame)
         self.live.compiling.connect(self._on_compiling)
-        self.live.ready.connect(self.request_picture)
+        self.live.ready.connect(self._on_ready)
         self.live.failed.connect(self._on_failed)
         self.darkroom.developed.connect(self._on_print)
         self.darkroom.group_shown.connect(self.desk.show_group)
+        self.darkroom.cue_shown.connect(self.desk.show_cue)
         self.darkroom.failed.connect(self._on_failed)
-        self.runner.failed.connect(lambda kind, error: self._on_failed(error))
-        self.picture_bar.shown_changed.connect(self.darkroom.set_shown)
-        self.picture_bar.denoise_changed.connect(self.darkroom.set_denoise)
+        self.swatches.failed.connect(self._on_failed)
+        self.runner.failed.connect(self._on_job_failed)
+        self.runner.updated.connect(lambda kind, update: kind in _QUIET or self.state_line.show_job(kind, update))
+        self.runner.finished.connect(lambda kind, _: self.state_line.end_job(kind))
+        self.state_line.cancel_wanted.connect(self.runner.cancel)
+        self.state_line.foot_wanted.connect(self.show_foot)
+        bar = self.picture_bar
+        bar.shown_changed.connect(self.darkroom.set_shown)
+        bar.denoise_changed.connect(self.darkroom.set_denoise)
+        bar.stops_changed.connect(self.darkroom.set_false_colour)
+        bar.scopes_changed.connect(self._show_scopes)
+        bar.history_wanted.connect(self.show_history)
+        bar.compare_wanted.connect(self.toggle_compare)
         self.desk.pick_wanted.connect(self.pick_colour)
         for sheet in self.sheets.values():
             sheet.pick_wanted.connect(self.pick_colour)
-        self.sheets["camera"].focus_wanted.connect(self.pick_focus)
+        camera = self.sheets["camera"]
+        camera.focus_wanted.connect(self.camera.pick_focus)
+        camera.mode_wanted.connect(self.picture.set_mode)
+        camera.average_wanted.connect(self.camera.expose_for_all)
+        camera.upright_wanted.connect(self.camera.upright)
         render = self.sheets["render"]
         render.start_wanted.connect(self.start_final)
         render.stop_wanted.connect(self.stop_render)
         render.go_on_wanted.connect(self.go_on)
-        render.export_wanted.connect(self.ask_export)
-        self.sheets["finish"].table_wanted.connect(self.ask_table)
+        render.export_wanted.connect(self.projects.ask_export)
+        self.sheets["finish"].table_wanted.connect(self.projects.ask_table)
+        self.contact.keep_wanted.connect(self.keep_proof)
+        self.contact.show_wanted.connect(self.showing.show)
+        self.contact.compare_wanted.connect(self.showing.compare_with)
+        self.contact.live_wanted.connect(self.showing.show_live)
+        self.contact.print_wanted.connect(self.projects.ask_print)
+        self.showing.changed.connect(self._on_showing)
+        self.room.listed.connect(self._on_showing)
+        self.proof_sheet.altered.connect(lambda id, values: self.room.alter(id, **values))
+        self.proof_sheet.mode_wanted.connect(self.showing.set_mode)
+        self.proof_sheet.back_wanted.connect(self._go_back)
+        self.proof_sheet.close_wanted.connect(self.showing.show_live)
+        self.preflight.chosen.connect(self._show_finding)
+        self.preflight.files_wanted.connect(self.files.load_assets)
+        for page in (self.preflight, self.projects.export_sheet):
+            page.close_wanted.connect(lambda: self.show_sheet(None))
+        self.start_page.wanted.connect(self.projects.start_with)
 
     # ---- what follows from changes ---------------------------------------------------------------------------------
 
     def _on_document_changed(self, before: Document, document: Document) -> None:
         star = "•  " if self.session.history.is_dirty else ""
         self.setWindowTitle(f"{star}{document.name} — Nocturne")
-        self.picture.set_view(document.view)
-        self.darkroom.set_document(document, self.session.assets.luts)
-        if before is not document and self.final and _changes_film(before, document):
-            self.final = False
+        self.picture.set_document(document)
+        if before is not document:
+            if self.final and render_key(before) != render_key(document):
+                self.final = False
+            if self.showing.first is not None:
+                self.showing.show_live()
+            elif self.showing.second is not None:
+                self._on_showing()
+        self._show_chosen()
+        self.showing.take_document()
+        self.contact.repaint_cards()
+        self._show_start_if_empty()
         self.request_picture()
 
     def _on_assets_changed(self) -> None:
-        self.darkroom.set_document(self.session.document, self.session.assets.luts)
+        self.showing.take_document()
         self._refit.start()
 
     def request_picture(self) -> None:
         """Ask for the picture of the document as it is now."""
+        if self.showing.fixed is not None:
+            return
         document = self.session.document
         width, height = self.picture.wanted_size()
         if self.final:
             width, height = document.view.width, document.view.height
-        self.live.show(Request(document, self.session.assets, width, height, self.final))
+        self.live.show(Request(document, self.session.assets, width, height, self.final, self.region))
 
     def _on_frame(self, frame: Frame) -> None:
         self.last_frame = frame
-        self.darkroom.hand_in(frame)
-        self.state_line.show_frame(frame, paused=self.live.is_paused)
+        self.showing.take_frame(frame)
+        if self.showing.is_live and self.showing.fixed is None:
+            self.state_line.show_frame(frame, paused=self.live.is_paused)
 
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
+        self.picture_bar.show_zoom(self.picture.scale())
+        self.scopes.show_scopes(developed.scopes)
+        if developed.scopes is not None:
+            self.sheets["finish"].show_histogram(developed.scopes.stops)
+        if developed.frame.prepared is None:
+            self.state_line.show_frame(developed.frame, paused=False)
+        self._keep_finished(developed)
+
+    def _keep_finished(self, developed: Print) -> None:
+        """Keep a finished final render on the contact sheet, once, denoised if it is to be."""
+        frame = developed.frame
+        if not (frame.is_done and frame.request.final and frame.prepared is not None):
+            return
+        if frame.film is self._kept_film or self.live.is_paused:
+            return
+        wants_clean = frame.request.document.quality.denoise != "off" and self.denoise_button.isChecked()
+        clean = self.darkroom.clean_groups(frame.film)
+        if wants_clean and (clean is None or not developed.is_denoised):
+            return
+        self._kept_film = frame.film
+        self.room.keep(developed, clean=clean)
 
     def _on_compiling(self, share: float, note: str) -> None:
         if share < 1:
             self.picture.show_message(note, max(share, 0.02))
             self.state_line.state.setText("Preparing the renderer…")
 
+    def _on_ready(self) -> None:
+        self.swatches.start()
+        self.request_picture()
+
     def _on_failed(self, error: NocturneError) -> None:
         self.session.said.emit(str(error), True)
         if self.picture.print is None:
             self.picture.show_message(str(error))
 
+    def _on_job_failed(self, kind: str, error: NocturneError) -> None:
+        self.state_line.end_job(kind)
+        self._on_failed(error)
+
     def _show_stage(self, stage: str) -> None:
-        i = STAGES.index(stage)
-        self.list_stack.setCurrentIndex(i)
-        self.sheet_stack.setCurrentIndex(i)
+        self.list_stack.setCurrentIndex(STAGES.index(stage))
+        self.show_sheet(None)
         self.sheets[stage].show_document(self.session.document)
+        shown = self.picture.overlays
+        shown.lights, shown.focus = stage == "light", stage == "camera"
+        self.show_foot(_FOOT_OF_STAGE.get(stage, "proofs"))
+        self.darkroom.set_scopes(self.scopes.isVisible() or stage == "finish")
+        self._show_chosen()
+
+    def show_sheet(self, widget: QWidget | None) -> None:
+        """Show a page in the sheet's place; None goes back to the stage's own, or the proof's."""
+        about = self.showing.proof()
+        own = self.proof_sheet if about is not None else self.sheets[self.session.stage]
+        self.sheet_stack.setCurrentWidget(widget or own)
+
+    def show_foot(self, name: str) -> None:
+        """Show the contact sheet ("proofs") or the light desk ("desk") below the picture."""
+        self.foot.setCurrentWidget(self.desk if name == "desk" else self.contact)
+        self.state_line.show_foot(name)
+
+    def _on_showing(self) -> None:
+        showing = self.showing
+        self.picture.set_compare(showing.compare, showing.names())
+        self.contact.mark(*(chosen[0] if chosen else "" for chosen in (showing.first, showing.second)))
+        about = showing.proof()
+        if about is not None:
+            proof, sheet = about
+            against = " against ".join(name for name in showing.names() if name) if showing.second else ""
+            self.proof_sheet.show_proof(
+                proof, sheet.document, self.session.document, mode=showing.compare, against=against
+            )
+        self.show_sheet(None)
+        if showing.is_live and showing.live is not None:
+            self.state_line.show_frame(showing.live, paused=self.live.is_paused)
 
     def _on_chosen(self, part: str, id: str) -> None:
+        s = self.session
         if part == "things":
-            self.picture.set_chosen(id)
-            thing = self.session.document.find("things", id)
+            thing = s.document.find("things", id)
             if thing is not None and thing.material:
-                self.session.choose("materials", thing.material)
-        elif part == "lights":
-            self.picture.set_chosen(id)
+                s.choose("materials", thing.material)
         elif part == "views":
-            self.session.edit(lambda d: edit.changed(d, active_view=id), label="Look through a view")
+            s.edit(lambda d: edit.changed(d, active_view=id), label="Look through a view")
         elif part == "qualities":
-            self.session.edit(lambda d: edit.changed(d, active_quality=id), label="Choose a quality level")
+            s.edit(lambda d: edit.changed(d, active_quality=id), label="Choose a quality level")
+        self._show_chosen()
 
-    def _on_picked(self, hit: Hit | None) -> None:
-        if hit is None:
-            self.session.choose("things", "")
-        elif hit.is_lamp:
-            self.session.choose("lights", hit.id)
-            self.session.go_to("light")
+    def _show_chosen(self) -> None:
+        part = "lights" if self.session.stage == "light" else "things"
+        if self.session.stage in ("set", "materials", "light"):
+            self.picture.set_chosen(part, self.session.all_chosen(part))
         else:
-            self.session.choose("things", hit.id)
-
-    def _on_moved(self, view: View, merge: object) -> None:
-        self.session.edit(edit.put, "views", view, label="Move the view", merge=merge)
-
-    # ---- commands --------------------------------------------------------------------------------------------------
-
-    def pick_focus(self) -> None:
-        """Let the next click in the picture set the focus distance."""
-        self.picture.set_mode("focus")
-
-    def _on_focus_picked(self, hit: Hit | None) -> None:
-        if hit is None:
-            self.session.said.emit("There is nothing to focus on there.", True)
-            return
-        distance = round(focus_distance(self.picture.print.frame.prepared, hit.point), 4)
-        self.session.edit(
-            edit.alter,
-            "views",
-            self.session.document.view.id,
-            focus_m=distance,
-            depth_of_field=True,
-            label="Pick the focus",
-        )
-        self.session.said.emit(f"Focused on “{hit.name}”, {distance:.3g} m away.", False)
+            self.picture.set_chosen("", ())
 
     def pick_colour(self, chip: object) -> None:
         """Let the next click in the picture give a chip its colour."""
@@ -306,59 +433,19 @@ class Window(QMainWindow):
             self._picking_for.take(colour)
         self._picking_for = None
 
-    def add_material(self) -> None:
-        """Add a material, and give it to the chosen thing if that has none."""
-        document = self.session.document
-        material = Material(
-            id=free_id(document, "materials", "material"), name=free_name(document, "materials", "New material")
-        )
-        document = edit.put(document, "materials", material)
-        thing = document.find("things", self.session.chosen.get("things", ""))
-        if thing is not None and thing.mesh and not thing.material:
-            document = edit.alter(document, "things", thing.id, material=material.id)
-        self.session.push(document, "Add a material")
-        self.session.choose("materials", material.id)
-
     def _ask_light(self) -> None:
-        lists.menu_under(
-            self.add_light_button, [(KIND_NAMES[kind], lambda kind=kind: self.add_light(kind)) for kind in KIND_NAMES]
-        )
+        kinds = [(name, lambda kind=kind: self.choice.add_light(kind)) for kind, name in KIND_NAMES.items()]
+        lists.menu_under(self.add_light_button, kinds)
 
-    def add_light(self, kind: str) -> None:
-        """Add a light of a kind in front of the camera."""
-        document = self.session.document
-        view = document.view
-        _, up, ahead = navigate.axes(view)
-        at = [round(float(e + 1.5 * a + 0.5 * u), 3) for e, a, u in zip(view.eye, ahead, up)]
-        light = Light(
-            id=free_id(document, "lights", "light"),
-            name=free_name(document, "lights", KIND_NAMES[kind]),
-            kind=kind,
-            group=document.light_groups[0],
-            power=_POWER[kind],
-            unit=UNITS[kind][0],
-            place=tuple(at),
-        )
-        self.session.push(edit.put(document, "lights", light), f"Add {KIND_NAMES[kind].lower()}")
-        self.session.choose("lights", light.id)
-        self.session.go_to("light")
-
-    def keep_view(self) -> None:
-        """Keep a copy of the view as it is."""
-        document, id = edit.duplicate(self.session.document, "views", self.session.document.view.id)
-        self.session.push(edit.changed(document, active_view=id), "Keep this view")
-
-    def bring_into_view(self) -> None:
-        """Move the view so that the chosen thing fills it."""
-        document, wanted = self.session.document, self.session.chosen.get("things", "")
-        box = navigate.bounds_of(document, self.session.assets, wanted)
-        if box is not None:
-            view = navigate.bring_into_view(document.view, *box)
-            self.session.edit(edit.put, "views", view, label="Bring into view")
+    # ---- render ----------------------------------------------------------------------------------------------------
 
     def start_final(self) -> None:
         """Render the view at its full size."""
+        if self.showing.fixed is not None:
+            self.session.said.emit("This is a saved render without its scene; there is nothing to render.", True)
+            return
         self.final = True
+        self.showing.show_live()
         self.session.go_to("render")
         self.request_picture()
 
@@ -372,6 +459,66 @@ class Window(QMainWindow):
         self.live.go_on()
         self.session.said.emit("", False)
 
+    def set_region(self, region: tuple | None) -> None:
+        """Render a part of the picture first; None renders all of it."""
+        self.region = region
+        self.picture.set_region(region)
+        self.request_picture()
+
+    def toggle_region(self) -> None:
+        """Let the user draw a region, or end the one there is."""
+        if self.region is not None:
+            self.set_region(None)
+        else:
+            self.picture.set_mode("region")
+
+    # ---- proofs ----------------------------------------------------------------------------------------------------
+
+    def keep_proof(self) -> None:
+        """Keep the picture as it is."""
+        shown = self.picture.print
+        if shown is None or shown.frame.prepared is None:
+            self.session.said.emit("Go back to the live picture to keep it." if shown else "No picture yet.", True)
+            return
+        self.room.keep(shown, clean=shown.clean)
+
+    def toggle_compare(self) -> None:
+        """Compare with the newest proof, or stop comparing."""
+        if self.showing.second is not None:
+            self.showing.stop_comparing()
+        elif self.room.proofs:
+            self.showing.set_mode(self.showing.mode)
+        else:
+            self.session.said.emit("Keep a proof first (P); then there is something to compare with.", True)
+
+    def flip(self) -> None:
+        """Show the other of two pictures."""
+        if self.showing.mode != "flip":
+            self.showing.set_mode("flip")
+        self.picture.flip()
+
+    def _go_back(self, parts: tuple[str, ...]) -> None:
+        about = self.showing.proof()
+        if about is not None and parts:
+            self.room.go_back(about[1], parts)
+        elif about is not None:
+            self.session.said.emit("Tick the parts to go back to first.", True)
+
+    def go_back_to_proof(self) -> None:
+        """Go back to every setting of the proof that is shown."""
+        self.proof_sheet.whole.click()
+
+    def star_proof(self) -> None:
+        """Star the proof that is shown, or take its star away."""
+        proof, _ = self.showing.proof()
+        self.room.alter(proof.id, starred=not proof.starred)
+
+    def remove_proof(self) -> None:
+        """Take the proof that is shown off the sheet."""
+        self.room.remove(self.showing.proof()[0].id)
+
+    # ---- the window itself -----------------------------------------------------------------------------------------
+
     def fold(self, part: str) -> None:
         """Fold a part of the window away, or bring it back."""
         self.parts[part].setVisible(not self.parts[part].isVisible())
@@ -379,115 +526,116 @@ class Window(QMainWindow):
     def fold_all(self) -> None:
         """Leave only the picture, or bring everything back."""
         show = not self.rail.isVisible()
-        for widget in (self.rail, *self.parts.values()):
+        for widget in (self.rail, self.menuBar(), *self.parts.values()):
             widget.setVisible(show)
 
-    # ---- files -----------------------------------------------------------------------------------------------------
+    def toggle_full_screen(self) -> None:
+        """Fill the screen, or go back to a window."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def toggle_foot(self) -> None:
+        """Show the other of contact sheet and light desk."""
+        self.show_foot("proofs" if self.foot.currentWidget() is self.desk else "desk")
+
+    def toggle_overlay(self, name: str) -> None:
+        """Show or hide something drawn over the picture."""
+        shown = self.picture.overlays
+        setattr(shown, name, not getattr(shown, name))
+        self.picture.update()
+
+    def zoom(self, factor: float) -> None:
+        """Zoom the picture by a factor."""
+        self.picture.set_zoom(self.picture.zoom * factor)
+
+    def _show_scopes(self, on: bool) -> None:
+        self.scopes.setVisible(on)
+        self.darkroom.set_scopes(on or self.session.stage == "finish")
+
+    def show_history(self) -> None:
+        """Show the steps of this session."""
+        cards.HistoryCard(self, self.session.history, self.session.go_to_step).open()
+
+    def show_commands(self) -> None:
+        """Show the list of commands."""
+        self.command_list.open()
+
+    def show_keys(self) -> None:
+        """Show what mouse and keys do."""
+        cards.KeysCard(self).open()
+
+    def show_preflight(self) -> None:
+        """Check the project and show what is probably wrong."""
+        self.preflight.check()
+        self.show_sheet(self.preflight)
+
+    def _show_finding(self, part: str, id: str) -> None:
+        stage = {"things": "set", "materials": "materials", "lights": "light", "views": "camera"}[part]
+        self.session.go_to(stage)
+        self.session.choose(part, id)
+        self.show_sheet(self.preflight)
+
+    def show_start(self) -> None:
+        """Show the start page over the picture."""
+        self.start_page.open(self.projects.recent(), self.projects.recoverable())
+
+    def _show_start_if_empty(self) -> None:
+        document = self.session.document
+        is_fresh = self.session.path is None and not document.things and not self.session.history.is_dirty
+        if is_fresh and self.showing.fixed is None:
+            self.show_start()
+        else:
+            self.start_page.hide()
+
+    def eventFilter(self, watched, event) -> bool:
+        """Show the meter while its key is held, wherever the focus is but in a text field."""
+        kind = event.type()
+        if kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and event.key() == Qt.Key.Key_M:
+            plain = not event.modifiers() and self.isActiveWindow() and not _types_text(self.focusWidget())
+            if not event.isAutoRepeat() and (plain or self.picture.metering):
+                self.picture.set_metering(kind == QEvent.Type.KeyPress and plain)
+        elif kind == QEvent.Type.WindowDeactivate and watched is self:
+            self.picture.set_metering(False)
+        return False
+
+    # ---- opening and leaving ---------------------------------------------------------------------------------------
 
     def open_path(self, path: Path) -> None:
         """Open a project."""
         self.final = False
-        self.files.open(path)
+        self.projects.open(path)
 
-    def new_project(self) -> None:
-        """Start with an empty project."""
-        if self.may_leave():
-            self.session.open(Document(), Assets(), None)
-
-    def open_demo(self) -> None:
-        """Open the demo project, built first if it is not there."""
-        if not self.may_leave():
-            return
-        path = workshop.user_path()
-        if path.is_file():
-            self.open_path(path)
-        else:
-            self.session.said.emit("Building the demo project…", False)
-            self.runner.submit("Build", workshop.save(path.parent), self.open_path)
-
-    def ask_open(self) -> None:
-        """Ask for a project and open it."""
-        if self.may_leave():
-            name = files.ask_open_file(self, "Open a project", files.PROJECTS, self.files.start_folder())
-            if name:
-                self.open_path(Path(name))
-
-    def save(self, *, then=None) -> None:
-        """Save the project where it is, or ask where."""
-        if self.session.path is None:
-            self.ask_save(then=then)
-        else:
-            self.files.save(self.session.path, then=then)
-
-    def ask_save(self, *, then=None) -> None:
-        """Ask where to save the project."""
-        name = files.ask_save_file(self, "Save the project", files.PROJECTS, self.files.start_folder())
-        if name:
-            path = Path(name)
-            self.files.save(path if path.suffix == project.SUFFIX else path.with_suffix(project.SUFFIX), then=then)
-
-    def ask_model(self) -> None:
-        """Ask for a model and bring it in."""
-        name = files.ask_open_file(self, "Bring in a model", files.MODELS, self.files.start_folder())
-        if name:
-            self.files.bring_in(Path(name))
-
-    def ask_picture(self) -> str:
-        """Ask for a picture; return it as the document refers to it, "" if none was chosen."""
-        name = files.ask_open_file(self, "Choose a picture", files.PICTURES, self.files.start_folder())
-        if not name:
-            return ""
-        QTimer.singleShot(0, self.files.load_assets)
-        return self.files.relative(Path(name))
-
-    def ask_table(self, step: str) -> None:
-        """Ask for a look-up table for a finishing step."""
-        name = files.ask_open_file(self, "Choose a look-up table", files.TABLES, self.files.start_folder())
-        if name:
-            path = self.files.relative(Path(name))
-            self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
-            self.files.load_assets()
-
-    def ask_export(self) -> None:
-        """Ask for a name and export the picture as it stands."""
-        if self.last_frame is None:
-            self.session.said.emit("There is no picture yet.", True)
-            return
-        name = files.ask_save_file(self, "Export the picture", files.EXPORTS, self.files.start_folder())
-        if name:
-            path = Path(name)
-            self.export(path if path.suffix else path.with_suffix(".exr"))
-
-    def export(self, path: Path) -> None:
-        """Export the picture as it stands, denoised if it is shown so."""
-        film = self.last_frame.film
-        denoised = self.darkroom.clean_groups(film) if self.denoise_button.isChecked() else None
-        self.files.export(path, film, self.session.document, denoised)
-
-    def may_leave(self) -> bool:
-        """Ask about unsaved changes; return False if the user wants to stay."""
-        if not self.session.history.is_dirty:
-            return True
-        answer = files.ask_unsaved(self, self.session.document.name)
-        if answer == "save":
-            self.save()
-            return False
-        return answer == "drop"
+    def _restore_places(self) -> None:
+        geometry, sizes = self.settings.value("window/geometry"), self.settings.value("window/across")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        if sizes is not None:
+            self.across.restoreState(sizes)
 
     def closeEvent(self, event) -> None:
         """Ask about unsaved changes, then end all threads."""
-        if self.session.history.is_dirty:
-            answer = files.ask_unsaved(self, self.session.document.name)
-            if answer != "drop":
-                event.ignore()
-                if answer == "save":
-                    self.save(then=self.close)
-                return
+        if not self.projects.may_close():
+            event.ignore()
+            return
+        self.settings.setValue("window/geometry", self.saveGeometry())
+        self.settings.setValue("window/across", self.across.saveState())
+        QApplication.instance().removeEventFilter(self)
         self._refit.stop()
         self.live.close()
+        self.swatches.close()
         self.darkroom.close()
         self.runner.shutdown()
+        self.rescue.close()
+        self.room.close()
         event.accept()
+
+
+def _is_plain(keys: str) -> bool:
+    """Return True for keys that a text field wants for itself."""
+    return len(keys) == 1 or keys in ("Delete", "Shift+A", "Shift+N", "Shift+P", "Shift+X")
+
+
+def _types_text(widget: QWidget | None) -> bool:
+    return isinstance(widget, (QLineEdit, QPlainTextEdit))
 
 
 def _framed(name: str, inside: QWidget, *, width: int = 0, height: int = 0) -> QWidget:
@@ -502,7 +650,3 @@ def _framed(name: str, inside: QWidget, *, width: int = 0, height: int = 0) -> Q
     if height:
         holder.setFixedHeight(height)
     return holder
-
-
-def _changes_film(before: Document, document: Document) -> bool:
-    return render_key(before) != render_key(document)

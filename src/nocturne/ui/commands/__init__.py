@@ -1,4 +1,4 @@
-"""Commands are data: one table feeds menus, shortcuts and the list of keys."""
+"""Commands are data: one table feeds menus, shortcuts, the command list, the help sheet and the docs."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,18 +15,58 @@ class Command:
     run: Callable[[Any], None]
     keys: str = ""
     enabled: Callable[[Any], bool] = lambda _: True
+    help: str = ""
 
 
-MENUS = ("Project", "Edit", "Stage", "Picture", "Render")
+MENUS = ("Project", "Edit", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
 
-COMMANDS = (
-    Command("project.new", "New project", "Project", lambda w: w.new_project(), "Ctrl+N"),
-    Command("project.open", "Open a project…", "Project", lambda w: w.ask_open(), "Ctrl+O"),
-    Command("project.demo", "Open the demo project", "Project", lambda w: w.open_demo()),
-    Command("project.save", "Save", "Project", lambda w: w.save(), "Ctrl+S"),
-    Command("project.save-as", "Save as…", "Project", lambda w: w.ask_save(), "Ctrl+Shift+S"),
-    Command("project.bring-in", "Bring in a model…", "Project", lambda w: w.ask_model(), "Ctrl+I"),
+
+def _things(w) -> bool:
+    return bool(w.session.all_chosen("things"))
+
+
+def _placed(w) -> bool:
+    return bool(_things(w) or w.session.all_chosen("lights"))
+
+
+def _proof(w) -> bool:
+    return w.showing.proof() is not None
+
+
+PROJECT = (
+    Command("project.new", "New project", "Project", lambda w: w.projects.new(), "Ctrl+N"),
+    Command("project.open", "Open a project…", "Project", lambda w: w.projects.ask_open(), "Ctrl+O"),
+    Command("project.recent", "Open a recent project…", "Project", lambda w: w.show_start(), "Ctrl+Shift+O"),
+    Command("project.demo", "Open the demo project", "Project", lambda w: w.projects.open_demo()),
+    Command(
+        "project.open-render",
+        "Open a saved render on the desk…",
+        "Project",
+        lambda w: w.projects.ask_render(),
+        help="Mix the light groups of an EXR without its scene",
+    ),
+    Command("project.save", "Save", "Project", lambda w: w.projects.save(), "Ctrl+S"),
+    Command("project.save-as", "Save as…", "Project", lambda w: w.projects.ask_save(), "Ctrl+Shift+S"),
+    Command(
+        "project.pack",
+        "Pack the project…",
+        "Project",
+        lambda w: w.projects.ask_pack(),
+        help="Everything the project needs in one folder or archive",
+    ),
+    Command("project.bring-in", "Bring in a model…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
+    Command(
+        "project.preflight",
+        "Preflight",
+        "Project",
+        lambda w: w.show_preflight(),
+        "Ctrl+Shift+F",
+        help="What is probably wrong, each with a way to mend it",
+    ),
     Command("project.quit", "Quit", "Project", lambda w: w.close(), "Ctrl+Q"),
+)
+
+EDIT = (
     Command(
         "edit.undo", "Undo", "Edit", lambda w: w.session.undo(), "Ctrl+Z", lambda w: bool(w.session.history.undo_label)
     ),
@@ -38,27 +78,127 @@ COMMANDS = (
         "Ctrl+Shift+Z",
         lambda w: bool(w.session.history.redo_label),
     ),
-    *(
-        Command(f"stage.{name}", name.capitalize(), "Stage", lambda w, name=name: w.session.go_to(name), str(k + 1))
-        for k, name in enumerate(("set", "materials", "light", "camera", "render", "finish"))
+    Command("edit.history", "History…", "Edit", lambda w: w.show_history(), "Ctrl+H"),
+    Command("edit.copy", "Make a copy of the choice", "Edit", lambda w: w.choice.copy(), "Ctrl+D"),
+    Command("edit.remove", "Remove the choice", "Edit", lambda w: w.choice.remove(), "Delete"),
+    Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Y", _things),
+    Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "D", _things),
+    Command(
+        "edit.box",
+        "Choose by a box",
+        "Edit",
+        lambda w: w.picture.set_mode("box"),
+        "A",
+        help="Drag a box in the picture",
     ),
+    Command(
+        "edit.same-material",
+        "Choose all with the same material",
+        "Edit",
+        lambda w: w.choice.same_material(),
+        "Shift+A",
+        _things,
+    ),
+    Command("edit.take-material", "Pick up the material", "Edit", lambda w: w.choice.pick_up(), "Ctrl+Alt+C", _things),
+    Command(
+        "edit.give-material", "Give the picked-up material", "Edit", lambda w: w.choice.give(), "Ctrl+Alt+V", _things
+    ),
+)
+
+STAGE = tuple(
+    Command(f"stage.{name}", name.capitalize(), "Stage", lambda w, name=name: w.session.go_to(name), str(k + 1))
+    for k, name in enumerate(("set", "materials", "light", "camera", "render", "finish"))
+)
+
+PICTURE = (
     Command("picture.only", "Only the picture", "Picture", lambda w: w.fold_all(), "O"),
+    Command("picture.full", "Full screen", "Picture", lambda w: w.toggle_full_screen(), "F11"),
     Command("picture.list", "List", "Picture", lambda w: w.fold("list"), "Ctrl+1"),
     Command("picture.sheet", "Sheet", "Picture", lambda w: w.fold("sheet"), "Ctrl+2"),
-    Command("picture.foot", "Light desk", "Picture", lambda w: w.fold("foot"), "Ctrl+3"),
+    Command("picture.foot", "Foot", "Picture", lambda w: w.fold("foot"), "Ctrl+3"),
+    Command("picture.other-foot", "Contact sheet or light desk", "Picture", lambda w: w.toggle_foot(), "F"),
+    Command("picture.whole", "Whole picture", "Picture", lambda w: w.picture.zoom_whole(), "W"),
+    Command("picture.actual", "One to one", "Picture", lambda w: w.picture.zoom_actual(), "Q"),
+    Command("picture.closer", "Closer", "Picture", lambda w: w.zoom(1.5), "+", help="Ctrl and the wheel do it too"),
+    Command("picture.further", "Further away", "Picture", lambda w: w.zoom(1 / 1.5), "-"),
     Command(
         "picture.bring-into-view",
         "Bring the choice into view",
         "Picture",
-        lambda w: w.bring_into_view(),
+        lambda w: w.choice.bring_into_view(),
         "B",
-        lambda w: bool(w.session.chosen.get("things")),
+        _placed,
     ),
-    Command("picture.focus", "Pick the focus", "Picture", lambda w: w.pick_focus(), "X"),
+    Command("picture.upright", "Upright verticals", "Picture", lambda w: w.camera.upright(), "T"),
+    Command("picture.focus", "Pick the focus", "Picture", lambda w: w.camera.pick_focus(), "X"),
+    Command("picture.spot", "Expose for a spot", "Picture", lambda w: w.picture.set_mode("spot"), "Shift+X"),
+    Command("picture.average", "Expose for the whole picture", "Picture", lambda w: w.camera.expose_for_all()),
+    Command("picture.neutral", "Pick a neutral", "Picture", lambda w: w.picture.set_mode("neutral"), "Shift+N"),
+    Command("picture.region", "Render a region first", "Picture", lambda w: w.toggle_region(), "R"),
+    Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: None, "M"),
+    Command("picture.stops", "False-colour stops", "Picture", lambda w: w.picture_bar.stops.toggle(), "S"),
+    Command("picture.scopes", "Histogram and waveform", "Picture", lambda w: w.picture_bar.scopes.toggle(), "G"),
+    Command("picture.guides", "Frame guides", "Picture", lambda w: w.toggle_overlay("guides"), "U"),
+    Command("picture.lights", "Show lights", "Picture", lambda w: w.toggle_overlay("lights"), "L"),
+    Command("picture.handles", "Show handles", "Picture", lambda w: w.toggle_overlay("handles"), "J"),
+    Command("picture.sharp", "Show what is sharp", "Picture", lambda w: w.toggle_overlay("sharp"), "I"),
     Command("picture.denoise", "Denoise while working", "Picture", lambda w: w.denoise_button.toggle(), "N"),
+)
+
+PROOF = (
+    Command("proof.keep", "Keep this proof", "Proof", lambda w: w.keep_proof(), "P"),
+    Command("proof.compare", "Compare with the newest proof, or stop", "Proof", lambda w: w.toggle_compare(), "C"),
+    Command("proof.flip", "Flip", "Proof", lambda w: w.flip(), "V", lambda w: bool(w.showing.compare)),
+    *(
+        Command(f"proof.{mode}", f"Compare: {words}", "Proof", lambda w, mode=mode: w.showing.set_mode(mode))
+        for mode, words in (
+            ("wipe", "wipe"),
+            ("side", "side by side"),
+            ("difference", "difference"),
+        )
+    ),
+    Command("proof.back", "Go back to all of it", "Proof", lambda w: w.go_back_to_proof(), "", _proof),
+    Command("proof.star", "Star", "Proof", lambda w: w.star_proof(), "Shift+P", _proof),
+    Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.remove_proof(), "", _proof),
+    Command(
+        "proof.bring-back",
+        "Bring back the proof",
+        "Proof",
+        lambda w: w.room.bring_back(),
+        "",
+        lambda w: w.room.can_bring_back,
+    ),
+    Command("proof.print", "Print the contact sheet…", "Proof", lambda w: w.projects.ask_print(), "Ctrl+P"),
+    Command("proof.live", "Back to the live picture", "Proof", lambda w: w.showing.show_live(), "Escape"),
+)
+
+DESK = (
+    Command("desk.cue", "Keep a cue", "Desk", lambda w: w.desk.keep(), "K"),
+    Command("desk.all-on", "All lights on", "Desk", lambda w: w.desk.all_power(True)),
+    Command("desk.all-off", "All lights off", "Desk", lambda w: w.desk.all_power(False)),
+    Command("desk.reset", "Reset the desk", "Desk", lambda w: w.desk.reset()),
+    Command(
+        "desk.apply",
+        "Write the desk back to the lights",
+        "Desk",
+        lambda w: w.desk.apply_to_lights(),
+        help="The lights of the set take the faders over, and the faders go to 0",
+    ),
+    Command("desk.next-cue", "Next cue", "Desk", lambda w: w.desk.step_cue(1), "."),
+    Command("desk.last-cue", "Cue before", "Desk", lambda w: w.desk.step_cue(-1), ","),
+)
+
+RENDER = (
     Command("render.start", "Render the view", "Render", lambda w: w.start_final(), "Ctrl+R"),
     Command("render.stop", "Stop", "Render", lambda w: w.stop_render(), "Ctrl+."),
     Command("render.go-on", "Go on", "Render", lambda w: w.go_on(), "Ctrl+Shift+R"),
-    Command("render.export", "Export the picture…", "Render", lambda w: w.ask_export(), "Ctrl+E"),
-    Command("render.cue", "Keep a cue", "Render", lambda w: w.desk.keep(), "K"),
+    Command("render.export", "Export…", "Render", lambda w: w.projects.ask_export(), "Ctrl+E"),
 )
+
+HELP = (
+    Command("help.commands", "Find a command…", "Help", lambda w: w.show_commands(), "Ctrl+K"),
+    Command("help.keys", "Keys", "Help", lambda w: w.show_keys(), "?"),
+    Command("help.start", "Start page", "Help", lambda w: w.show_start()),
+)
+
+COMMANDS = (*PROJECT, *EDIT, *STAGE, *PICTURE, *PROOF, *DESK, *RENDER, *HELP)

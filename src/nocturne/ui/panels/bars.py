@@ -1,5 +1,7 @@
 """The bars above and below the picture, and the rail of stages."""
 
+import time
+
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -7,12 +9,13 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QProgressBar,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from nocturne.jobs import duration
+from nocturne.jobs import Update, duration
 from nocturne.scene import edit, grading
 from nocturne.scene.finish import VIEWS
 from nocturne.ui.darkroom import SHOWN
@@ -66,6 +69,10 @@ class PictureBar(QWidget):
 
     shown_changed = Signal(str)
     denoise_changed = Signal(bool)
+    stops_changed = Signal(bool)
+    scopes_changed = Signal(bool)
+    history_wanted = Signal()
+    compare_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -102,26 +109,34 @@ class PictureBar(QWidget):
         self.exposure.setFixedWidth(158)
         self.exposure.edited.connect(self._expose)
         self.exposure.committed.connect(self._expose)
-        self.what = QLabel()
+        self.what = _Elided()
         self.what.setObjectName("soft")
-        self.denoise = QToolButton()
-        self.denoise.setObjectName("plain")
-        self.denoise.setCheckable(True)
-        self.denoise.setChecked(True)
-        self.denoise.setIcon(icon("denoise", t.INK_SOFT, on=t.MOON))
-        self.denoise.setIconSize(icon_size())
-        self.denoise.setToolTip("Denoise while working   N")
-        self.denoise.setAccessibleName("Denoise while working")
-        self.denoise.toggled.connect(self.denoise_changed)
+        self.compare = tool("compare", "Compare with the newest proof   C", self.compare_wanted.emit)
+        self.passes.setFixedWidth(132)
+        self.zoom = QLabel("100 %")
+        self.zoom.setObjectName("soft")
+        self.zoom.setToolTip("Pixels of the screen for a pixel of the picture.   W whole picture, Q one to one")
+        self.stops = _switch("stops", "False-colour stops   S", self.stops_changed)
+        self.scopes = _switch("scopes", "Histogram and waveform   G", self.scopes_changed)
+        self.denoise = _switch("denoise", "Denoise while working   N", self.denoise_changed, on=True)
         self.undo = tool("undo", "Undo   Ctrl+Z", session.undo)
         self.redo = tool("redo", "Redo   Ctrl+Shift+Z", session.redo)
+        self.history = tool("list", "History   Ctrl+H", self.history_wanted.emit)
         for widget in (self.passes, self.views, self.exposure):
             row.addWidget(widget)
-        row.addStretch(1)
-        row.addWidget(self.what)
-        for widget in (self.denoise, self.undo, self.redo):
-            row.addWidget(widget)
+        row.addWidget(self.what, 1)
+        row.addWidget(self.zoom)
+        icons = QHBoxLayout()
+        icons.setSpacing(1)
+        switches = (self.compare, self.stops, self.scopes, self.denoise, self.undo, self.redo, self.history)
+        for widget in switches:
+            icons.addWidget(widget)
+        row.addLayout(icons)
         session.document_changed.connect(lambda _, document: self.show_document(document))
+
+    def show_zoom(self, scale: float) -> None:
+        """Show how large the picture is seen."""
+        self.zoom.setText(f"{scale * 100:.0f} %")
 
     def _expose(self, stops: float, merge: object) -> None:
         self.session.edit(grading.set_exposure, stops, label="Change exposure", merge=merge)
@@ -138,13 +153,27 @@ class PictureBar(QWidget):
         self.redo.setToolTip(
             f"Redo: {history.redo_label}   Ctrl+Shift+Z" if history.redo_label else "Nothing to do again"
         )
-        self.what.setText(f"{document.view.name}   ·   {document.quality.name}")
+        self.what.set_words(f"{document.view.name}  ·  {document.quality.name}")
+
+
+def _switch(name: str, text: str, signal: Signal, *, on: bool = False) -> QToolButton:
+    button = QToolButton()
+    button.setObjectName("plain")
+    button.setCheckable(True)
+    button.setChecked(on)
+    button.setIcon(icon(name, t.INK_SOFT, on=t.MOON))
+    button.setIconSize(icon_size())
+    button.setToolTip(text)
+    button.setAccessibleName(text.split("   ")[0])
+    button.toggled.connect(signal)
+    return button
 
 
 class StateLine(QWidget):
-    """Samples, noise, time, time left; and what was just said."""
+    """Samples, noise, time, time left; what was just said; the running job; what the foot shows."""
 
-    cancel_wanted = Signal()
+    cancel_wanted = Signal(str)  # the kind of job
+    foot_wanted = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -156,23 +185,45 @@ class StateLine(QWidget):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
+        self.bar.setAccessibleName("Progress of the picture")
         column.addWidget(self.bar)
         row = QHBoxLayout()
-        row.setContentsMargins(12, 3, 12, 3)
+        row.setContentsMargins(12, 3, 8, 3)
+        row.setSpacing(8)
         self.state = QLabel("Starting…")
-        self.message = QLabel()
+        self.message = _Elided()
         self.message.setObjectName("soft")
-        self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.job = QLabel()
+        self.job.setObjectName("soft")
+        self.cancel = QToolButton()
+        self.cancel.setText("Cancel")
+        self.cancel.setToolTip("Stop this job; nothing half done is left")
+        self.cancel.clicked.connect(lambda: self.cancel_wanted.emit(self._kind))
+        self._kind, self._started = "", 0.0
         row.addWidget(self.state)
-        row.addStretch(1)
-        row.addWidget(self.message)
+        row.addWidget(self.message, 1)
+        row.addWidget(self.job)
+        row.addWidget(self.cancel)
+        self.feet: dict[str, QToolButton] = {}
+        group = QButtonGroup(self)
+        for name, words in (("proofs", "Contact sheet"), ("desk", "Light desk")):
+            button = QToolButton()
+            button.setObjectName("foot-switch")
+            button.setText(words)
+            button.setCheckable(True)
+            button.setToolTip(f"Show the {words.lower()} below the picture   F")
+            button.clicked.connect(lambda _=False, n=name: self.foot_wanted.emit(n))
+            group.addButton(button)
+            row.addWidget(button)
+            self.feet[name] = button
         column.addLayout(row)
+        self._hide_job()
 
     def show_frame(self, frame: Frame, *, paused: bool) -> None:
         """Show where the render stands."""
         now = frame.progress
         noise = f"noise {now.noise * 100:.1f} %" if now.noise < 1e6 else "noise …"
-        what = "Final" if frame.request.final else "Live"
+        what = "Proof" if frame.prepared is None else "Final" if frame.request.final else "Live"
         left = (
             "done"
             if frame.is_done
@@ -182,9 +233,7 @@ class StateLine(QWidget):
             if now.left_s is not None
             else "…"
         )
-        self.state.setText(
-            f"{what}   ·   {now.samples:.0f} samples   ·   {noise}   ·   {duration(now.seconds)}   ·   {left}"
-        )
+        self.state.setText(f"{what}  ·  {now.samples:.0f} samples  ·  {noise}  ·  {duration(now.seconds)}  ·  {left}")
         total = now.seconds + (now.left_s or 0)
         share = 1.0 if frame.is_done else now.seconds / total if now.left_s is not None and total else 0
         self.bar.setValue(round(1000 * share))
@@ -194,6 +243,57 @@ class StateLine(QWidget):
         self.message.setObjectName("care" if wrong else "soft")
         self.message.style().unpolish(self.message)
         self.message.style().polish(self.message)
-        short = text if len(text) < 110 else text[:107] + "…"
-        self.message.setText(f"▲ {short}" if wrong else short)
+        self.message.set_words(f"▲ {text}" if wrong else text)
         self.message.setToolTip(text)
+
+    def show_job(self, kind: str, update: Update) -> None:
+        """Show how far a job is, how long it still takes, and how to end it."""
+        now = time.monotonic()
+        if kind != self._kind:
+            self._kind, self._started = kind, now
+        share = update.done / update.total if update.total else 0.0
+        took = now - self._started
+        left = f"  ·  {duration(took * (1 - share) / share)} left" if 0.02 < share < 1 and took > 1 else ""
+        self.job.setText(f"{update.note}  {share * 100:.0f} %{left}")
+        self.job.show()
+        self.cancel.show()
+
+    def end_job(self, kind: str) -> None:
+        """Show that a job has ended."""
+        if kind == self._kind:
+            self._hide_job()
+
+    def _hide_job(self) -> None:
+        self._kind = ""
+        self.job.hide()
+        self.cancel.hide()
+
+    def show_foot(self, name: str) -> None:
+        """Mark what the foot shows."""
+        self.feet[name].setChecked(True)
+
+
+class _Elided(QLabel):
+    """A line of words that is cut where its room ends, and can be read whole in its tooltip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._words = ""
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+
+    def set_words(self, words: str) -> None:
+        """Show words."""
+        self._words = words
+        self._cut()
+
+    def resizeEvent(self, event) -> None:
+        """Cut the words anew."""
+        self._cut()
+
+    def _cut(self) -> None:
+        self.setText(self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - 4, 20)))
+
+    def words(self) -> str:
+        """Return all the words."""
+        return self._words

@@ -2,9 +2,10 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt
+from PySide6.QtCore import QMimeData, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
+    QAbstractItemView,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -20,8 +21,10 @@ from PySide6.QtWidgets import (
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.ui.session import Session
+from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.view.picture import MATERIAL_MIME
 from nocturne.ui.widgets.colourchip import to_qcolor
 
 _ID = Qt.ItemDataRole.UserRole
@@ -165,12 +168,13 @@ class Outline(ListPanel):
     def _make_view(self) -> QWidget:
         view = QTreeWidget()
         view.setHeaderHidden(True)
+        view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         view.setColumnCount(2)
         view.setUniformRowHeights(True)
         view.setIndentation(14)
         view.header().setStretchLastSection(False)
         view.header().setMinimumSectionSize(24)
-        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(0, _ID)))
+        view.itemSelectionChanged.connect(self._selected)
         view.itemClicked.connect(self._clicked)
         return view
 
@@ -218,25 +222,72 @@ class Outline(ListPanel):
                 edit.alter, "things", thing.id, visible=not thing.visible, label="Hide" if thing.visible else "Show"
             )
 
+    def _selected(self) -> None:
+        ids = tuple(row.data(0, _ID) for row in self.view.selectedItems())
+        current = self.view.currentItem()
+        last = current.data(0, _ID) if current is not None else ""
+        if last in ids:
+            ids = (*(i for i in ids if i != last), last)
+        self.session.choose_many("things", ids)
+
     def _select(self, id: str) -> None:
         with QSignalBlocker(self.view):
-            row = getattr(self, "_rows", {}).get(id)
+            rows = getattr(self, "_rows", {})
+            row = rows.get(id)
             if row is None:
                 self.view.setCurrentItem(None)
+                self.view.clearSelection()
                 return
             above = row.parent()
             while above is not None:
                 above.setExpanded(True)
                 above = above.parent()
             self.view.setCurrentItem(row)
+            for other in self.session.also.get("things", ()):
+                if other in rows:
+                    rows[other].setSelected(True)
             self.view.scrollToItem(row)
 
 
+class _DragList(QListWidget):
+    """A list whose rows can be dragged onto the picture."""
+
+    def mimeTypes(self) -> list[str]:
+        """Return what a dragged row is."""
+        return [MATERIAL_MIME]
+
+    def mimeData(self, items) -> QMimeData:
+        """Return the id of the dragged material."""
+        data = QMimeData()
+        if items:
+            data.setData(MATERIAL_MIME, items[0].data(_ID).encode())
+        return data
+
+
 class MaterialList(ListPanel):
-    """The materials, each with its colour."""
+    """The materials, each as a swatch on its stand; drag one onto a thing in the picture."""
+
+    def __init__(self, session: Session, part: str, title: str, empty: str, swatches: SwatchRoom) -> None:
+        self.swatches = swatches
+        super().__init__(session, part, title, empty)
+        self.view.setIconSize(QSize(36, 36))
+        swatches.made.connect(self._on_made)
+
+    def _make_view(self) -> QWidget:
+        view = _DragList()
+        view.setUniformItemSizes(True)
+        view.setDragEnabled(True)
+        view.setDragDropMode(QAbstractItemView.DragDropMode.DragOnly)
+        view.setToolTip("Drag a material onto a thing in the picture to give it")
+        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(_ID)))
+        return view
 
     def icon_of(self, item, document):
-        """Return the material's colour as a dot."""
+        """Return the material's swatch; its colour as a dot until there is one."""
+        # Swatches take processor time from the picture, so they are only made for those who look at the list.
+        image = self.swatches.image(item, self.session.assets) if self.isVisible() else None
+        if image is not None:
+            return QIcon(QPixmap.fromImage(image))
         if item.is_emitter:
             return swatch_icon(item.emission_color, glows=True)
         if item.metal_from == "nk" and item.base_metalness > 0:
@@ -248,9 +299,20 @@ class MaterialList(ListPanel):
                 return swatch_icon(tuple(image[::16, ::16].mean((0, 1))))
         return swatch_icon(item.transmission_color if item.transmission_weight > 0.5 else item.base_color)
 
+    def showEvent(self, event) -> None:
+        """Ask for the swatches that are missing or old."""
+        self._shown = None
+        self.show_document(self.session.document)
+
+    def _on_made(self, id: str, image) -> None:
+        for i in range(self.view.count()):
+            if self.view.item(i).data(_ID) == id:
+                with QSignalBlocker(self.view):
+                    self.view.item(i).setIcon(QIcon(QPixmap.fromImage(image)))
+
     def key(self, document: Document) -> object:
-        """Return the materials and the pictures that colour them."""
-        return document.materials, tuple(self.session.assets.images)
+        """Return the materials, the pictures that colour them, and the stand they are shown on."""
+        return document.materials, tuple(self.session.assets.images), self.swatches.stand, self.swatches.size_m
 
 
 class LightList(ListPanel):

@@ -2,8 +2,10 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QLabel,
@@ -15,7 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.errors import NocturneError
-from nocturne.scene import edit
+from nocturne.preflight.lights import too_bright_by
+from nocturne.scene import edit, exposing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model
@@ -23,10 +26,35 @@ from nocturne.scene.lights import FIELDS_OF_KIND, KIND_NAMES, UNITS, Light, stre
 from nocturne.scene.materials import TEXTURED, Material, Texture
 from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Thing
+from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.lists import tool
 from nocturne.ui.session import Session
+from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.form import Form
+from nocturne.ui.widgets.numberfield import NumberField
 
+LENSES = tuple(
+    (f"{mm:g} mm {words}".strip(), float(mm))
+    for mm, words in (
+        (18, "very wide"),
+        (24, "wide"),
+        (28, ""),
+        (35, "reportage"),
+        (50, "natural"),
+        (85, "portrait"),
+        (105, ""),
+        (135, "long"),
+        (200, "very long"),
+    )
+)
+SENSORS = (
+    ("Full frame, 36 mm", 36.0),
+    ("Super 35, 24.9 mm", 24.9),
+    ("APS-C, 23.5 mm", 23.5),
+    ("Four thirds, 17.3 mm", 17.3),
+    ("Medium format, 53.4 mm", 53.4),
+    ("Large format 4 x 5, 121 mm", 121.0),
+)
 UNIT_NAMES = {"W": "watts", "lm": "lumens", "cd": "candela", "nit": "nits", "lx": "lux", "x": "× nature"}
 
 
@@ -194,10 +222,74 @@ def label_of(parameter: str) -> str:
     return "Normal" if parameter == "geometry_normal" else Material.model_fields[parameter].title
 
 
+class SwatchStand(QWidget):
+    """The chosen material on its stand, and which stand and size that is."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session, swatches: SwatchRoom) -> None:
+        super().__init__()
+        self.session, self.swatches = session, swatches
+        self.material: Material | None = None
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 4)
+        row.setSpacing(10)
+        self.picture = QLabel()
+        self.picture.setFixedSize(96, 96)
+        self.picture.setAccessibleName("Swatch")
+        self.picture.setToolTip("The material on a stand; drag the swatch in the list onto a thing in the picture")
+        row.addWidget(self.picture)
+        column = QVBoxLayout()
+        column.addWidget(_soft_label("Shown on a"))
+        self.stand, self.size = QComboBox(), QComboBox()
+        for box, words, choices in (
+            (self.stand, "Stand", STANDS),
+            (self.size, "Size of the stand", tuple((s, f"{s * 100:g} cm" if s < 1 else f"{s:g} m") for s in SIZES_M)),
+        ):
+            box.setAccessibleName(words)
+            for value, label in choices:
+                box.addItem(label, value)
+            column.addWidget(box)
+        self.size.setCurrentIndex(1)
+        column.addStretch(1)
+        row.addLayout(column, 1)
+        for box in (self.stand, self.size):
+            box.activated.connect(self._on_stand)
+        swatches.made.connect(self._on_made)
+
+    def _on_stand(self) -> None:
+        self.swatches.show_on(self.stand.currentData(), self.size.currentData())
+        # Every list that shows swatches asks anew.
+        self.session.assets_changed.emit()
+        if self.material is not None:
+            self.show_material(self.material)
+
+    def show_material(self, material: Material) -> None:
+        """Show a material's newest swatch, and ask for one if it is old."""
+        self.material = material
+        image = self.swatches.image(material, self.session.assets)
+        if image is not None:
+            self._on_made(material.id, image)
+        else:
+            self.picture.clear()
+
+    def _on_made(self, id: str, image) -> None:
+        if self.material is not None and id == self.material.id:
+            fitted = image.scaled(QSize(96, 96) * self.devicePixelRatioF())
+            fitted.setDevicePixelRatio(self.devicePixelRatioF())
+            self.picture.setPixmap(QPixmap.fromImage(fitted))
+
+
+def _soft_label(words: str) -> QLabel:
+    label = QLabel(words)
+    label.setObjectName("soft")
+    return label
+
+
 class MaterialSheet(Sheet):
     """Parameters of a material, and the pictures that drive them."""
 
-    def __init__(self, session: Session, browse) -> None:
+    def __init__(self, session: Session, browse, swatches: SwatchRoom) -> None:
         super().__init__(
             session,
             "materials",
@@ -219,6 +311,9 @@ class MaterialSheet(Sheet):
             "Choose a material in the list, or click a thing in the picture.",
         )
         self._browse = browse
+        self.swatches = swatches
+        self.stand = SwatchStand(session, swatches)
+        self.column.insertWidget(1, self.stand)
         heading = QLabel("Pictures")
         heading.setObjectName("section")
         heading.setIndent(0)
@@ -233,6 +328,7 @@ class MaterialSheet(Sheet):
     def show_item(self, item, document):
         """Show a material; fields without effect are left out."""
         groups = [("", "light")] + [(g, g) for g in document.light_groups]
+        self.stand.show_material(item)
         self.form.set_choices("emission_group", groups)
         self.form.show_model(item)
         names = set(self.form.rows)
@@ -286,6 +382,7 @@ class MaterialSheet(Sheet):
 
     def show_more(self, visible):
         """Show the pictures with the form."""
+        self.stand.setVisible(visible)
         self.heading.setVisible(visible)
         self.add.setVisible(visible)
         if not visible and self._shown is not None:
@@ -341,7 +438,7 @@ class LightSheet(Sheet):
             names.add("colour_from")
             names.add("kelvin" if item.colour_from == "kelvin" and item.kind != "environment" else "colour")
         self.form.show_only(names)
-        self.reading.setText(_reading(item))
+        self.reading.setText(_reading(item) + _hint(item))
         self.browse.setVisible(item.kind == "environment")
 
     def show_more(self, visible):
@@ -381,10 +478,27 @@ def _reading(light: Light) -> str:
     return f"{kind}: {'a factor of what nature gives' if light.unit == 'x' else 'illuminance facing it'}"
 
 
+def _hint(light: Light) -> str:
+    """Return advice if a light is brighter than any of its kind."""
+    try:
+        factor = too_bright_by(light)
+    except NocturneError:
+        return ""
+    if factor <= 1:
+        return ""
+    return (
+        f"\n▲ {factor:.3g} times as bright as any {KIND_NAMES[light.kind].lower()} there is. "
+        "If the picture is too dark, open the camera instead."
+    )
+
+
 class CameraSheet(Sheet):
     """Lens, exposure, focus and frame of the view that is looked through."""
 
     focus_wanted = Signal()
+    mode_wanted = Signal(str)
+    average_wanted = Signal()
+    upright_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(
@@ -402,19 +516,99 @@ class CameraSheet(Sheet):
             "",
         )
         self.reading = self.text()
-        self.button("Pick the focus in the picture", self.focus_wanted.emit)
+        self.column.removeItem(self.more)
+        self.column.insertLayout(2, self.more)
+        self._buttons(
+            ("Expose for all", "Put the mean of the picture at middle grey, by the shutter", self.average_wanted.emit),
+            ("Spot…", "Click what should become middle grey   Shift+X", lambda: self.mode_wanted.emit("spot")),
+        )
+        self._buttons(
+            ("Neutral…", "Click something that should look grey   Shift+N", lambda: self.mode_wanted.emit("neutral")),
+            ("Focus…", "Click what should be sharp   X", self.focus_wanted.emit),
+            (
+                "Upright",
+                "Hold the camera level and shift the frame: verticals stay upright   T",
+                self.upright_wanted.emit,
+            ),
+        )
+        self.lens = self._presets("Lens", LENSES, "focal_mm")
+        self.sensor = self._presets("Sensor", SENSORS, "sensor_mm")
+        self.range = QWidget()
+        row = QHBoxLayout(self.range)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        help = "The f-number and focus distance that make this range look sharp."
+        self.near = NumberField("Sharp from", unit="m", low=0.01, high=1e5, log=True, label_width=64, help=help)
+        self.far = NumberField("to", unit="m", low=0.01, high=1e5, log=True, label_width=14, help=help)
+        for field in (self.near, self.far):
+            field.committed.connect(lambda *_: self._focus_on_range())
+            row.addWidget(field, 1)
+        self.more.addWidget(self.range)
+        self.lock = QCheckBox("Keep the frame's proportion")
+        self.lock.setChecked(True)
+        self.more.addWidget(self.lock)
+
+    def _buttons(self, *rows: tuple) -> None:
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for words, help, action in rows:
+            button = QPushButton(words)
+            button.setToolTip(help)
+            button.clicked.connect(lambda _=False, a=action: a())
+            line.addWidget(button)
+        self.more.addLayout(line)
+
+    def _presets(self, words: str, choices: tuple, name: str) -> QComboBox:
+        line = QHBoxLayout()
+        label = QLabel(words)
+        label.setObjectName("soft")
+        label.setFixedWidth(64)
+        box = QComboBox()
+        box.setAccessibleName(f"{words} preset")
+        for text, value in choices:
+            box.addItem(text, value)
+        box.activated.connect(lambda i: self._alter(name, box.itemData(i), None))
+        line.addWidget(label)
+        line.addWidget(box, 1)
+        self.more.addLayout(line)
+        return box
+
+    def _focus_on_range(self) -> None:
+        view = self.session.document.view
+        after = exposing.focused_on_range(view, self.near.value, self.far.value)
+        self.session.edit(edit.put, "views", after, label="Focus on a range")
+
+    def _alter(self, name, value, merge):
+        view = self.session.document.view
+        if name in ("width", "height") and self.lock.isChecked():
+            share = view.height / view.width
+            other = value * share if name == "width" else value / share
+            both = {name: value, "height" if name == "width" else "width": min(max(round(other), 16), 16384)}
+            self.session.edit(edit.alter, "views", view.id, label="Change the frame", merge=merge, **both)
+            return
+        super()._alter(name, value, merge)
 
     def chosen_id(self, document):
         """Return the active view."""
         return document.view.id
 
     def show_item(self, item, document):
-        """Show a view with its exposure value."""
+        """Show a view with its exposure value and what is sharp."""
         self.form.show_model(item)
+        near, far = exposing.sharp_range(item)
+        self.near.show_value(round(near, 4))
+        self.far.show_value(round(min(far, 1e5), 4))
+        self.range.setVisible(item.depth_of_field)
+        sharp = (
+            f"\nsharp from {near:.3g} m to {'infinity' if far > 1e5 else f'{far:.3g} m'}" if item.depth_of_field else ""
+        )
         self.reading.setText(
             f"EV {item.ev100:.1f} at ISO 100   ·   white at {_plain(item.white_luminance)} nit   ·   "
-            f"middle grey at {_plain(item.white_luminance * 0.18)} nit"
+            f"middle grey at {_plain(item.white_luminance * 0.18)} nit{sharp}"
         )
+        for box, value in ((self.lens, item.focal_mm), (self.sensor, item.sensor_mm)):
+            with QSignalBlocker(box):
+                box.setCurrentIndex(box.findData(value))
 
 
 class RenderSheet(Sheet):
@@ -449,7 +643,7 @@ class RenderSheet(Sheet):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             keys.addWidget(button)
         self.column.insertLayout(1, keys)
-        self.button("Export the picture…", self.export_wanted.emit)
+        self.button("Export…", self.export_wanted.emit)
 
     def chosen_id(self, document):
         """Return the quality level in use."""

@@ -54,6 +54,20 @@ _ICONS = {
     "list": "list-bullets",
     "sheet": "text-columns",
     "foot": "faders",
+    "star": "star",
+    "compare": "columns",
+    "proofs": "film-strip",
+    "prev": "arrow-up",
+    "next": "arrow-down",
+    "all-on": "lightbulb",
+    "all-off": "lightbulb-filament",
+    "apply": "check",
+    "blend": "arrows-merge",
+    "guides": "grid-four",
+    "meter": "gauge",
+    "stops": "stack",
+    "scopes": "chart-bar",
+    "search": "magnifying-glass",
 }
 
 
@@ -151,8 +165,8 @@ def sheet() -> str:
     QTreeWidget, QListWidget {{ background: {t.PANEL}; border: 0; }}
     QTreeWidget::item, QListWidget::item {{ padding: 3px 4px; border-radius: 4px; }}
     QTreeWidget::item:hover, QListWidget::item:hover {{ background: {t.RAISED}; }}
-    QTreeWidget::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK};
-        border-left: 2px solid {t.MOON}; }}
+    QTreeWidget::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK}; }}
+    QListWidget::item:selected {{ border-left: 2px solid {t.MOON}; }}
     QTreeView::branch {{ background: {t.PANEL}; }}
     QTreeView::branch:has-children:closed {{ image: url({_HERE}/caret-right.svg); }}
     QTreeView::branch:has-children:open {{ image: url({_HERE}/caret.svg); }}
@@ -163,6 +177,21 @@ def sheet() -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QProgressBar {{ background: {t.RAISED}; border: 0; border-radius: 2px; max-height: 4px; min-height: 4px; }}
     QProgressBar::chunk {{ background: {t.MOON}; border-radius: 2px; }}
+    #title {{ font-size: 17px; font-weight: 600; }}
+    QPushButton#link {{ background: transparent; text-align: left; padding: 2px 6px; color: {t.INK_SOFT}; }}
+    QPushButton#link:hover {{ color: {t.INK}; }}
+    #key {{ color: {t.MOON}; }}
+    QToolButton#foot-switch {{ background: transparent; color: {t.INK_SOFT}; padding: 1px 8px;
+        border-radius: 4px; font-size: {t.LABEL_PX}px; }}
+    QToolButton#foot-switch:checked {{ background: {t.RAISED}; color: {t.INK}; }}
+    QPushButton:checked {{ background: {t.LINE}; border-color: {t.MOON}; }}
+    QListView#cards {{ background: {t.PANEL}; border: 0; }}
+    QHeaderView::section {{ background: {t.PANEL}; color: {t.INK_SOFT}; border: 0; padding: 2px 4px;
+        font-size: {t.LABEL_PX}px; }}
+    QPlainTextEdit {{ background: {t.RAISED}; border: 1px solid transparent; border-radius: 4px; }}
+    QPlainTextEdit:focus {{ border-color: {t.MOON}; }}
+    QSlider::groove:horizontal {{ background: {t.LINE}; height: 2px; }}
+    QSlider::handle:horizontal {{ background: {t.INK}; width: 10px; margin: -5px 0; border-radius: 5px; }}
     #strip {{ background: {t.RAISED}; border-radius: 4px; }}
     #card {{ background: {t.PANEL}; border: 1px solid {t.LINE}; border-radius: 4px; }}
     """

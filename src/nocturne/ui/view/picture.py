@@ -1,46 +1,80 @@
-"""The picture on its mount: shows the newest print, and turns mouse and keys into choosing and moving."""
+"""The picture on its mount: shows the newest print, and turns mouse and keys into choosing, placing and moving."""
 
 import itertools
 import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from nocturne.engine.pick import Hit, pick
-from nocturne.scene import navigate
+from nocturne.errors import SceneError
+from nocturne.scene import edit, navigate, placing
 from nocturne.scene.camera import View
+from nocturne.scene.document import Document
 from nocturne.ui.darkroom import Print
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
+from nocturne.ui.view import compare, handles, overlay
 
 _MARGIN = 14
+_MOST_ZOOM = 32.0
+_METER_SIZES = (1, 5, 15, 45, 101)
 _drags = itertools.count(1)
+MATERIAL_MIME = "application/x-nocturne-material"
+HINTS = {
+    "focus": "Click what should be sharp",
+    "colour": "Click a colour in the picture",
+    "spot": "Click what should become middle grey",
+    "neutral": "Click something that should be neutral",
+    "box": "Drag a box around what to choose",
+    "region": "Drag over what to render first",
+}
 
 
 class PictureView(QWidget):
     """The live picture. Left drag orbits about the clicked point, middle or Shift pans, wheel or right drag dollies."""
 
     resized = Signal()
-    chosen = Signal(object)  # Hit or None
+    chosen = Signal(object, str)  # Hit or None; "one", "more" (with Ctrl) or "material" (with Alt)
+    boxed = Signal(object)  # ids of the things in a box
+    region_drawn = Signal(object)  # (u0, v0, u1, v1) of the picture, or None
     focus_picked = Signal(object)
     colour_picked = Signal(object)  # working-space RGB, scaled so that its largest is at most 1
+    light_picked = Signal(str, object)  # "spot" or "neutral", mean radiance there, cd/m2
     moved = Signal(object, object)  # view, merge
+    placed = Signal(object, str, object)  # document, label, merge
+    dropped = Signal(str, object)  # a material's id, the Hit under it
+    zoomed = Signal(float)  # device pixels for a pixel of the picture
 
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The picture")
         self.setMinimumSize(240, 180)
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.print: Print | None = None
+        self.document = Document()
         self.mode = "choose"
         self.proportion = 16 / 9
         self.message, self.share = "", 0.0
-        self.chosen_id = ""
+        self.part, self.ids = "", ()
+        self.overlays = overlay.Shown()
+        self.zoom, self.centre = 1.0, (0.5, 0.5)
+        self.compare, self.wipe, self.flipped = "", 0.5, False
+        self.names = ("", "")
+        self.region: tuple | None = None
+        self.metering = False
+        self._meter_size = 1
+        self._pointer = QPointF()
         self._by_keyboard = False
-        self._outline: tuple[object, str, QImage | None] | None = None
+        self._outline: tuple | None = None
+        self._sharp: tuple | None = None
         self._press: tuple | None = None
+        self._grip: tuple | None = None
+        self._over: handles.Grip | None = None
         self._hit: Hit | None = None
         self._view: View | None = None
         self._merge: object = None
@@ -63,76 +97,271 @@ class PictureView(QWidget):
         self.message, self.share = text, share
         self.update()
 
-    def set_view(self, view: View) -> None:
-        """Take a view's proportion."""
-        self.proportion = view.width / view.height
-        self._view = view
+    def set_document(self, document: Document) -> None:
+        """Take the document whose lights and handles are drawn, and its view's proportion."""
+        self.document = document
+        self.proportion = document.view.width / document.view.height
+        self._view = document.view
         self.update()
 
     def set_mode(self, mode: str) -> None:
-        """Change what a click does: choose, focus or colour."""
+        """Change what a click or drag does: "choose" or one of `HINTS`."""
         self.mode = mode
         self.setCursor(Qt.CursorShape.CrossCursor if mode != "choose" else Qt.CursorShape.ArrowCursor)
         self.update()
 
-    def set_chosen(self, id: str) -> None:
-        """Outline a thing."""
-        self.chosen_id = id
+    def set_chosen(self, part: str, ids: tuple[str, ...]) -> None:
+        """Outline things and show the handles of things or lights."""
+        self.part, self.ids, self._outline = part, ids, None
         self.update()
 
-    def frame_rect(self) -> QRectF:
-        """Return where the picture lies in the widget."""
-        room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN, -_MARGIN, -_MARGIN)
+    def set_compare(self, mode: str, names: tuple[str, str] = ("", "")) -> None:
+        """Compare the print with its second picture, or stop ("")."""
+        self.compare, self.names, self.flipped = mode, names, False
+        self.update()
+
+    def flip(self) -> None:
+        """Show the other of two pictures."""
+        self.flipped = not self.flipped
+        self.update()
+
+    def set_metering(self, on: bool) -> None:
+        """Show the meter at the pointer."""
+        self.metering = on
+        self.update()
+
+    def set_region(self, region: tuple | None) -> None:
+        """Mark the part of the picture that is rendered first."""
+        self.region = region
+        self.update()
+
+    # ---- geometry --------------------------------------------------------------------------------------------------
+
+    def _room(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(_MARGIN, _MARGIN, -_MARGIN, -_MARGIN)
+
+    def _fit(self, room: QRectF) -> QRectF:
         width = min(room.width(), room.height() * self.proportion)
         height = width / self.proportion
         return QRectF(
             round(room.center().x() - width / 2), round(room.center().y() - height / 2), round(width), round(height)
         )
 
+    def frame_rect(self) -> QRectF:
+        """Return where the whole picture fits in the widget."""
+        return self._fit(self._room())
+
+    def _zoomed(self, fit: QRectF) -> QRectF:
+        if self.zoom == 1:
+            return fit
+        width, height = fit.width() * self.zoom, fit.height() * self.zoom
+        u, v = self.centre
+        return QRectF(fit.center().x() - u * width, fit.center().y() - v * height, width, height)
+
+    def image_rect(self) -> QRectF:
+        """Return where the picture lies in the widget at the zoom as it is."""
+        return self._rects()[0][0]
+
+    def _rects(self) -> tuple[tuple[QRectF, QRectF], tuple[QRectF, QRectF]]:
+        """Return where both pictures lie, and the part of the widget each may fill."""
+        room = self._room()
+        if self.compare == "side" and self.print is not None and self.print.second is not None:
+            half = (room.width() - 6) / 2
+            rooms = (
+                QRectF(room.left(), room.top(), half, room.height()),
+                QRectF(room.left() + half + 6, room.top(), half, room.height()),
+            )
+        else:
+            rooms = (room, room)
+        fits = tuple(self._fit(r) for r in rooms)
+        clips = fits if self.zoom == 1 else rooms
+        return tuple(self._zoomed(fit) for fit in fits), clips
+
     def wanted_size(self) -> tuple[int, int]:
         """Return the picture's size in device pixels."""
         rect, ratio = self.frame_rect(), self.devicePixelRatioF()
         return max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
 
+    def scale(self) -> float:
+        """Return how many device pixels show one pixel of the picture."""
+        if self.print is None:
+            return 1.0
+        return self.image_rect().width() * self.devicePixelRatioF() / self.print.image.width()
+
+    def set_zoom(self, zoom: float, about: QPointF | None = None) -> None:
+        """Zoom to a factor of the fitted size, keeping a point of the widget in its place."""
+        zoom = min(max(zoom, 1.0), _MOST_ZOOM)
+        fit, old = self.frame_rect(), self.image_rect()
+        about = about or fit.center()
+        u = (about.x() - old.left()) / old.width()
+        v = (about.y() - old.top()) / old.height()
+        self.zoom = zoom
+        # The point stays where it was: centre + (about - middle) / size = (u, v).
+        self._set_centre(
+            u - (about.x() - fit.center().x()) / (fit.width() * zoom),
+            v - (about.y() - fit.center().y()) / (fit.height() * zoom),
+        )
+        self.zoomed.emit(self.scale())
+
+    def _set_centre(self, u: float, v: float) -> None:
+        reach = 0.5 / self.zoom
+        self.centre = (min(max(u, reach), 1 - reach), min(max(v, reach), 1 - reach))
+        self.update()
+
+    def zoom_whole(self) -> None:
+        """Show the whole picture."""
+        self.zoom, self.centre = 1.0, (0.5, 0.5)
+        self.update()
+        self.zoomed.emit(self.scale())
+
+    def zoom_actual(self) -> None:
+        """Show one pixel of the picture on one pixel of the screen, about the pointer if it is on the picture."""
+        if self.print is not None:
+            fit = self.frame_rect()
+            about = self._pointer if fit.contains(self._pointer) else None
+            self.set_zoom(self.print.image.width() / (fit.width() * self.devicePixelRatioF()), about)
+
+    def _place(self, at: QPointF) -> tuple[float, float] | None:
+        """Return a point of the widget as (u, v) in the picture, None if it is outside."""
+        rects, clips = self._rects()
+        for rect, clip in zip(rects, clips):
+            if clip.contains(at):
+                u, v = (at.x() - rect.left()) / rect.width(), (at.y() - rect.top()) / rect.height()
+                return (u, v) if 0 <= u < 1 and 0 <= v < 1 else None
+        return None
+
+    def _pixel(self, at: QPointF) -> tuple[float, float] | None:
+        place = self._place(at)
+        if place is None or self.print is None:
+            return None
+        width, height = self.print.frame.film.size
+        return place[0] * width, place[1] * height
+
+    # ---- painting --------------------------------------------------------------------------------------------------
+
     def paintEvent(self, event) -> None:
-        """Draw mount, picture, outline and hints."""
+        """Draw mount, picture, overlays and hints."""
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(t.MOUNT))
-        rect = self.frame_rect()
-        painter.fillRect(rect.adjusted(-1, -1, 1, 1), QColor("#2c2c2c"))
+        rects, clips = self._rects()
+        rect, clip = rects[0], clips[0]
+        if self.zoom == 1:
+            painter.fillRect(rect.adjusted(-1, -1, 1, 1), QColor("#2c2c2c"))
         if self.print is None:
             painter.fillRect(rect, QColor(t.GROUND))
         else:
-            image = self.print.image
-            smooth = abs(image.width() - rect.width() * self.devicePixelRatioF()) > 1
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
-            painter.drawImage(rect, image)
-            self._draw_outline(painter, rect)
+            self._draw_picture(painter, rects, clips)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.print is not None and not self.message:
+            painter.save()
+            painter.setClipRect(clip)
+            self._draw_overlays(painter, rect)
+            painter.restore()
         if self.message:
             self._draw_message(painter, rect)
         elif self.mode != "choose":
-            text = {"focus": "Click what should be sharp", "colour": "Click a colour in the picture"}[self.mode]
-            self._draw_hint(painter, rect, text + "   ·   Esc gives up")
+            self._draw_hint(painter, clip, HINTS[self.mode] + "   ·   Esc gives up")
+        if self.metering:
+            self._draw_meter(painter)
         if self._by_keyboard and self.hasFocus():
             painter.setPen(QPen(QColor(t.MOON), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
-    def _draw_outline(self, painter: QPainter, rect: QRectF) -> None:
-        film, step = self.print.frame.film, self.print.frame.progress.step
-        if not self.chosen_id or step > 1:
+    def _draw_picture(self, painter: QPainter, rects: tuple, clips: tuple) -> None:
+        # Seen closer than two to one, pixels are pixels.
+        scale = self.scale()
+        smooth = abs(scale - 1) > 1e-3 and scale < 2
+        if self.compare and self.print.second is not None:
+            compare.draw(
+                painter,
+                rects,
+                clips,
+                self.print,
+                mode=self.compare,
+                wipe=self.wipe,
+                flipped=self.flipped,
+                names=self.names,
+                smooth=smooth,
+            )
             return
-        key = (self.print, self.chosen_id)
+        painter.save()
+        painter.setClipRect(clips[0])
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
+        painter.drawImage(rects[0], self.print.image)
+        painter.restore()
+
+    def _draw_overlays(self, painter: QPainter, rect: QRectF) -> None:
+        shown, document = self.overlays, self.document
+        is_live = self.print.frame.prepared is not None
+        if shown.sharp:
+            self._draw_sharp(painter, rect)
+        if self.print.is_false_colour:
+            overlay.draw_legend(painter, self._rects()[1][0])
+        if is_live and not self.compare:
+            self._draw_outline(painter, rect)
+            if shown.focus and document.view.depth_of_field:
+                overlay.draw_focus(painter, rect, document.view)
+            if shown.lights:
+                overlay.draw_lights(painter, rect, document, self.ids[-1] if self.part == "lights" and self.ids else "")
+            made = self._star()
+            if made is not None:
+                held = self._grip[1] if self._grip else self._over
+                handles.draw(painter, made, held)
+        if shown.guides:
+            overlay.draw_guides(painter, rect)
+        for box in (self.region and self._box(rect, self.region), self._drawn_box()):
+            if box:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                for pen in (QPen(QColor(0, 0, 0, 160), 3), QPen(QColor(t.MOON), 1)):
+                    painter.setPen(pen)
+                    painter.drawRect(box)
+
+    def _box(self, rect: QRectF, region: tuple) -> QRectF:
+        u0, v0, u1, v1 = region
+        return QRectF(
+            QPointF(rect.left() + u0 * rect.width(), rect.top() + v0 * rect.height()),
+            QPointF(rect.left() + u1 * rect.width(), rect.top() + v1 * rect.height()),
+        )
+
+    def _drawn_box(self) -> QRectF | None:
+        if self._press is None or self._press[0] != "box" or not self._press[3]:
+            return None
+        return QRectF(self._press[1], self._press[2]).normalized()
+
+    def _draw_sharp(self, painter: QPainter, rect: QRectF) -> None:
+        view = self.document.view
+        key = (self.print.frame.film, view.focus_m, view.f_number, view.focal_mm, self.print.frame.progress.step)
+        if self._sharp is None or self._sharp[0] != key:
+            self._sharp = (key, overlay.sharp_image(self.print, view))
+        if self._sharp[1] is not None:
+            painter.drawImage(rect, self._sharp[1])
+
+    def _draw_outline(self, painter: QPainter, rect: QRectF) -> None:
+        if not self.ids or self.print.frame.progress.step > 1:
+            return
+        key = (self.print.frame, self.ids)
         if self._outline is None or self._outline[:2] != key:
-            prepared = self.print.frame.prepared
-            image = None
-            if self.chosen_id in prepared.object_ids:
-                number = prepared.object_ids.index(self.chosen_id)
-                inside = (film.ids[:, :, 0, 0] == number) & (film.coverage[:, :, 0, 0] > 0)
-                image = _outline_image(inside)
-            self._outline = (*key, image)
+            self._outline = (*key, overlay.outline_image(self.print, self._with_members()))
         if self._outline[2] is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale() < 2)
             painter.drawImage(rect, self._outline[2])
+
+    def _with_members(self) -> frozenset[str]:
+        wanted = set(self.ids)
+        if self.part == "things":
+            more = wanted
+            while more:
+                more = {thing.id for thing in self.document.things if thing.parent in more} - wanted
+                wanted |= more
+        return frozenset(wanted)
+
+    def _star(self) -> handles.Star | None:
+        if not self.overlays.handles or self.mode != "choose" or self.compare:
+            return None
+        if self.print is None or self.print.frame.prepared is None:
+            return None
+        return handles.star(self.document, self.part, self.ids, self.image_rect())
 
     def _draw_message(self, painter: QPainter, rect: QRectF) -> None:
         painter.setFont(font(13))
@@ -153,12 +382,43 @@ class PictureView(QWidget):
 
     def _draw_hint(self, painter: QPainter, rect: QRectF, text: str) -> None:
         painter.setFont(font(12))
-        box = QRectF(rect.center().x() - 150, rect.bottom() - 40, 300, 26)
+        box = QRectF(rect.center().x() - 170, rect.bottom() - 40, 340, 26)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(31, 31, 31, 225))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(QColor(t.INK))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _draw_meter(self, painter: QPainter) -> None:
+        reading = self.reading_at(self._pointer)
+        if reading is None:
+            self._draw_hint(painter, self.frame_rect(), "The meter: point at the picture; the wheel changes its area")
+            return
+        half = max(self._meter_size * self.scale() / self.devicePixelRatioF() / 2, 3.0)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        box = QRectF(self._pointer.x() - half, self._pointer.y() - half, 2 * half, 2 * half)
+        for pen in (QPen(QColor(0, 0, 0, 180), 3), QPen(QColor(t.INK), 1)):
+            painter.setPen(pen)
+            painter.drawRect(box)
+        overlay.draw_reading(painter, QRectF(self.rect()), self._pointer, reading)
+
+    def reading_at(self, at: QPointF):
+        """Return the meter's reading at a point of the widget, None outside the picture."""
+        from nocturne.finish import meter
+
+        pixel = self._pixel(at)
+        if pixel is None:
+            return None
+        shown = self.print
+        return meter.read(
+            shown.frame.film,
+            shown.clean,
+            x=int(pixel[0]),
+            y=int(pixel[1]),
+            size=self._meter_size,
+            view=shown.document.view,
+            desk=shown.document.desk,
+        )
 
     def focusInEvent(self, event) -> None:
         """Show a ring only if the keyboard brought the focus here; by mouse it would only frame the picture."""
@@ -169,67 +429,156 @@ class PictureView(QWidget):
         """Say that another size of picture fits now."""
         self.resized.emit()
 
-    # ---- mouse and keys --------------------------------------------------------------------------------------------
-
-    def _pixel(self, at: QPointF) -> tuple[float, float] | None:
-        if self.print is None:
-            return None
-        rect, prepared = self.frame_rect(), self.print.frame.prepared
-        u, v = (at.x() - rect.left()) / rect.width(), (at.y() - rect.top()) / rect.height()
-        if not (0 <= u < 1 and 0 <= v < 1):
-            return None
-        return u * prepared.width, v * prepared.height
+    # ---- picking ---------------------------------------------------------------------------------------------------
 
     def hit_at(self, at: QPointF) -> Hit | None:
-        """Return what stands under a point of the widget."""
-        pixel = self._pixel(at)
-        return pick(self.print.frame.prepared, *pixel) if pixel else None
+        """Return what stands under a point of the widget; nothing in a kept picture, which has no set."""
+        place = self._place(at)
+        prepared = self.print.frame.prepared if self.print is not None else None
+        if place is None or prepared is None:
+            return None
+        return pick(prepared, place[0] * prepared.width, place[1] * prepared.height)
 
-    def colour_at(self, at: QPointF) -> tuple[float, float, float] | None:
-        """Return the scene's colour under a point, exposed as the camera is."""
+    def radiance_at(self, at: QPointF) -> np.ndarray | None:
+        """Return the mean radiance, cd/m2, of five by five pixels under a point, with the desk as it stands."""
+        from nocturne.finish import meter
+        from nocturne.scene.desk import gains
+
         pixel = self._pixel(at)
         if pixel is None:
             return None
-        film = self.print.frame.film
-        x, y = int(pixel[0]), int(pixel[1])
-        area = (
-            film.beauty()[max(y - 2, 0) : y + 3, max(x - 2, 0) : x + 3].mean((0, 1))
-            / self.print.document.view.white_luminance
-        )
-        return tuple(float(c) for c in np.maximum(area, 0) / max(1.0, float(area.max())))
+        shown = self.print
+        groups = meter.radiance_at(shown.frame.film, shown.clean, int(pixel[0]), int(pixel[1]), 5)
+        return (groups * gains(shown.frame.film.group_names, shown.document.desk)).sum(0)
+
+    def colour_at(self, at: QPointF) -> tuple[float, float, float] | None:
+        """Return the scene's colour under a point, exposed as the camera is."""
+        radiance = self.radiance_at(at)
+        if radiance is None:
+            return None
+        colour = radiance / self.print.document.view.white_luminance
+        return tuple(float(c) for c in np.maximum(colour, 0) / max(1.0, float(colour.max())))
+
+    def _things_in(self, box: QRectF) -> tuple[str, ...]:
+        """Return the things more than half of whose visible pixels lie in a box of the widget."""
+        shown, rect = self.print, self.image_rect()
+        prepared = shown.frame.prepared
+        if prepared is None:
+            return ()
+        film = shown.frame.film
+        width, height = film.size
+        x0, x1 = (round((x - rect.left()) / rect.width() * width) for x in (box.left(), box.right()))
+        y0, y1 = (round((y - rect.top()) / rect.height() * height) for y in (box.top(), box.bottom()))
+        seen = np.where(film.coverage[:, :, 0, 0] > 0, film.ids[:, :, 0, 0].astype(np.int64), -1) + 1
+        n = len(prepared.object_ids) + 1
+        inside = np.bincount(seen[max(y0, 0) : y1, max(x0, 0) : x1].ravel(), minlength=n)[1:]
+        whole = np.bincount(seen.ravel(), minlength=n)[1:]
+        things = len(prepared.object_ids) - prepared.n_lamps
+        return tuple(id for i, id in enumerate(prepared.object_ids[:things]) if inside[i] and 2 * inside[i] > whole[i])
+
+    # ---- mouse -----------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event) -> None:
         """Begin a click or a drag."""
         self.setFocus()
-        button, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        if self.print is None:
+            return
+        button, keys, at = event.button(), event.modifiers(), event.position()
+        shift, ctrl = keys & Qt.KeyboardModifier.ShiftModifier, keys & Qt.KeyboardModifier.ControlModifier
+        self._merge = ("view", next(_drags))
+        if button == Qt.MouseButton.LeftButton:
+            if self.mode in ("box", "region"):
+                self._press = ("box", at, at, False)
+                return
+            if self.compare == "wipe" and abs(at.x() - self._wipe_x()) < 10:
+                self._press = ("wipe", at, at, True)
+                return
+            made = self._star()
+            grip = made.grip_at(at) if made is not None else None
+            if grip is not None:
+                self._grip = (made, grip, at, self.document)
+                return
         kind = {
-            Qt.MouseButton.LeftButton: "pan" if shift else "orbit",
-            Qt.MouseButton.MiddleButton: "pan",
+            Qt.MouseButton.LeftButton: "pan" if shift else "hand" if ctrl and self.zoom > 1 else "orbit",
+            Qt.MouseButton.MiddleButton: "hand" if self.zoom > 1 else "pan",
             Qt.MouseButton.RightButton: "dolly",
         }.get(button)
-        if kind is None or self.print is None:
-            return
-        self._hit = self.hit_at(event.position())
-        self._press = (kind, event.position(), event.position(), False)
-        self._merge = ("view", next(_drags))
+        if kind is not None:
+            self._hit = self.hit_at(at)
+            self._press = (kind, at, at, False)
+
+    def _wipe_x(self) -> float:
+        clip = self._rects()[1][0]
+        return clip.left() + self.wipe * clip.width()
 
     def _pivot(self, view: View) -> np.ndarray:
         return self._hit.point if self._hit is not None else np.array(view.target, float)
 
     def mouseMoveEvent(self, event) -> None:
-        """Move the view."""
+        """Move what is held, the view, or the meter."""
+        at = self._pointer = event.position()
+        if self.metering:
+            self.update()
+        if self._grip is not None:
+            self._drag_grip(at, event.modifiers(), ended=False)
+            return
         if self._press is None or self._view is None:
+            self._hover(at)
             return
         kind, start, last, dragging = self._press
-        if not dragging and (event.position() - start).manhattanLength() < 4:
+        if not dragging and (at - start).manhattanLength() < 4:
             return
-        dx, dy = event.position().x() - last.x(), event.position().y() - last.y()
-        self._press = (kind, start, event.position(), True)
-        if self.mode == "choose":
+        dx, dy = at.x() - last.x(), at.y() - last.y()
+        self._press = (kind, start, at, True)
+        if kind == "wipe":
+            clip = self._rects()[1][0]
+            self.wipe = min(max((at.x() - clip.left()) / clip.width(), 0.0), 1.0)
+            self.update()
+        elif kind == "box":
+            self.update()
+        elif kind == "hand":
+            rect = self.image_rect()
+            self._set_centre(self.centre[0] - dx / rect.width(), self.centre[1] - dy / rect.height())
+        elif self.mode == "choose" and self.print.frame.prepared is not None:
             self._move(kind, dx, dy)
 
+    def _hover(self, at: QPointF) -> None:
+        made = self._star()
+        over = made.grip_at(at) if made is not None else None
+        if (over is None) != (self._over is None) or (
+            over and (over.kind, over.axis) != (self._over.kind, self._over.axis)
+        ):
+            self.update()
+        self._over = over
+        if self.mode == "choose":
+            wiping = self.compare == "wipe" and abs(at.x() - self._wipe_x()) < 10
+            shape = Qt.CursorShape.SizeHorCursor if wiping else Qt.CursorShape.ArrowCursor
+            self.setCursor(Qt.CursorShape.PointingHandCursor if over else shape)
+
+    def _drag_grip(self, at: QPointF, keys, *, ended: bool) -> None:
+        made, grip, start, before = self._grip
+        merge = ("handle", self._merge[1])
+        words = {"free": "Move", "move": "Move", "turn": "Turn", "size": "Size", "aim": "Aim"}
+        fine = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+        snap = bool(keys & Qt.KeyboardModifier.ControlModifier)
+        try:
+            if grip.kind == "aim":
+                hit = self.hit_at(at)
+                point = handles.aim_point(made, at, hit.point if hit is not None and hit.id not in self.ids else None)
+                light = placing.aimed(before.find("lights", self.ids[-1]), point)
+                after = edit.put(before, "lights", light)
+            else:
+                after = handles.dragged(before, made, grip, start, at, fine=fine, snap=snap)
+        except (SceneError, np.linalg.LinAlgError):
+            return
+        if (at - start).manhattanLength() >= 2:
+            self.placed.emit(after, words[grip.kind], merge)
+        if ended:
+            self._grip = None
+            self.update()
+
     def _move(self, kind: str, dx: float, dy: float) -> None:
-        view, rect = self._view, self.frame_rect()
+        view, rect = self._view, self.image_rect()
         pivot = self._pivot(view)
         if kind == "orbit":
             view = navigate.orbit(
@@ -240,6 +589,9 @@ class PictureView(QWidget):
             depth = max(float((pivot - np.array(view.eye)) @ ahead), 0.05)
             metres = 2 * depth * view.sensor_mm / (2 * view.focal_mm) / rect.width()
             view = navigate.pan(view, across=-dx * metres, up=dy * metres)
+        elif kind == "look":
+            half = math.atan(view.sensor_mm / (2 * view.focal_mm))
+            view = navigate.look(view, turn=-dx / rect.width() * 2 * half, tilt=-dy / rect.width() * 2 * half)
         else:
             view = navigate.dolly(view, towards=pivot, part=1 - math.exp(dy / rect.height() * 2.5))
         if view is not self._view:
@@ -247,35 +599,72 @@ class PictureView(QWidget):
             self.moved.emit(view, self._merge)
 
     def mouseReleaseEvent(self, event) -> None:
-        """Choose, if it was a click."""
+        """Choose, if it was a click; take a box, if one was drawn."""
+        if self._grip is not None:
+            self._drag_grip(event.position(), event.modifiers(), ended=True)
+            return
         if self._press is None:
             return
-        kind, _, _, dragging = self._press
+        kind, start, last, dragging = self._press
         self._press = None
-        if dragging or kind == "dolly":
+        if kind == "box":
+            self._end_box(QRectF(start, last).normalized(), dragging)
             return
-        if self.mode == "focus":
+        if dragging or kind in ("dolly", "wipe"):
+            return
+        mode, at = self.mode, event.position()
+        if mode != "choose":
             self.set_mode("choose")
+        if mode == "focus":
             self.focus_picked.emit(self._hit)
-        elif self.mode == "colour":
-            colour = self.colour_at(event.position())
-            self.set_mode("choose")
-            self.colour_picked.emit(colour)
-        elif self._pixel(event.position()) is not None:
-            self.chosen.emit(self._hit)
+        elif mode == "colour":
+            self.colour_picked.emit(self.colour_at(at))
+        elif mode in ("spot", "neutral"):
+            self.light_picked.emit(mode, self.radiance_at(at))
+        elif self._place(at) is not None and self.print.frame.prepared is not None:
+            keys = event.modifiers()
+            ctrl, alt = keys & Qt.KeyboardModifier.ControlModifier, keys & Qt.KeyboardModifier.AltModifier
+            self.chosen.emit(self._hit, "more" if ctrl else "material" if alt else "one")
+
+    def _end_box(self, box: QRectF, dragging: bool) -> None:
+        mode = self.mode
+        self.set_mode("choose")
+        if mode == "box":
+            if dragging:
+                self.boxed.emit(self._things_in(box))
+            return
+        rect = self.image_rect()
+        corners = [
+            min(max((x - a) / b, 0.0), 1.0)
+            for x, a, b in (
+                (box.left(), rect.left(), rect.width()),
+                (box.top(), rect.top(), rect.height()),
+                (box.right(), rect.left(), rect.width()),
+                (box.bottom(), rect.top(), rect.height()),
+            )
+        ]
+        is_real = dragging and corners[2] - corners[0] > 0.005 and corners[3] - corners[1] > 0.005
+        self.region_drawn.emit(tuple(corners) if is_real else None)
 
     def wheelEvent(self, event) -> None:
-        """Dolly towards what is under the pointer; one turn of the wheel is one undo step."""
-        if self._view is None or self.print is None:
+        """Dolly towards what is under the pointer; with Ctrl zoom the picture; while metering, change the area."""
+        notches = event.angleDelta().y() / 120
+        if self.metering:
+            i = _METER_SIZES.index(self._meter_size) + (1 if notches > 0 else -1)
+            self._meter_size = _METER_SIZES[min(max(i, 0), len(_METER_SIZES) - 1)]
+            self.update()
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * 1.25**notches, event.position())
+            return
+        if self._view is None or self.print is None or self.print.frame.prepared is None:
             return
         if self._wheel_merge is None:
             self._wheel_merge = ("wheel", next(_drags))
             self._hit = self.hit_at(event.position())
         self._merge = self._wheel_merge
         self._wheel_done.start()
-        view = navigate.dolly(
-            self._view, towards=self._pivot(self._view), part=1 - 0.88 ** (event.angleDelta().y() / 120)
-        )
+        view = navigate.dolly(self._view, towards=self._pivot(self._view), part=1 - 0.88**notches)
         if view is not self._view:
             self._view = view
             self.moved.emit(view, self._merge)
@@ -284,8 +673,9 @@ class PictureView(QWidget):
         self._wheel_merge = None
 
     def keyPressEvent(self, event) -> None:
-        """Move by the arrow keys (Shift pans), give up picking by Escape."""
+        """Move by the arrow keys (Shift pans, Alt looks around), give up picking by Escape."""
         if event.key() == Qt.Key.Key_Escape and self.mode != "choose":
+            self._press = None
             self.set_mode("choose")
             return
         steps = {
@@ -296,22 +686,32 @@ class PictureView(QWidget):
         }
         if event.key() in steps and self._view is not None:
             self._hit, self._merge = None, None
-            shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-            self._move("pan" if shift else "orbit", *steps[event.key()])
+            keys = event.modifiers()
+            shift, alt = keys & Qt.KeyboardModifier.ShiftModifier, keys & Qt.KeyboardModifier.AltModifier
+            self._move("pan" if shift else "look" if alt else "orbit", *steps[event.key()])
             return
         super().keyPressEvent(event)
 
+    # ---- dropping materials ----------------------------------------------------------------------------------------
 
-def _outline_image(inside: np.ndarray) -> QImage | None:
-    if not inside.any():
-        return None
-    grown = inside.copy()
-    for axis in (0, 1):
-        for step in (-1, 1):
-            grown |= np.roll(inside, step, axis)
-    edge = grown & ~inside
-    pixels = np.zeros((*inside.shape, 4), np.uint8)
-    colour = QColor(t.MOON)
-    pixels[edge] = (colour.red(), colour.green(), colour.blue(), 255)
-    height, width = inside.shape
-    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    def dragEnterEvent(self, event) -> None:
+        """Take materials from the list."""
+        if event.mimeData().hasFormat(MATERIAL_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event) -> None:
+        """Outline what would get the material."""
+        hit = self.hit_at(event.position())
+        is_thing = hit is not None and not hit.is_lamp
+        self.set_chosen("things", (hit.id,) if is_thing else ())
+        if is_thing:
+            event.acceptProposedAction()
+        else:
+            event.ignore()
+
+    def dropEvent(self, event) -> None:
+        """Give the material to what is under the pointer."""
+        hit = self.hit_at(event.position())
+        if hit is not None and not hit.is_lamp:
+            event.acceptProposedAction()
+            self.dropped.emit(bytes(event.mimeData().data(MATERIAL_MIME)).decode(), hit)

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from nocturne.finish.curves import curve
 from nocturne.scene.finish import CURVE_HIGH, CURVE_LOW, STRAIGHT, Point
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
@@ -162,8 +163,6 @@ class CurveEditor(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the scale, the picture's brightness, the curve and its points."""
-        from nocturne.finish.stack import curve
-
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         room = self._room()

@@ -4,7 +4,7 @@ import itertools
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nocturne.scene.desk import Strip
 from nocturne.ui.theme import tokens as t
@@ -149,18 +149,44 @@ class Toggle(QAbstractButton):
 
 
 class LightThumb(QWidget):
-    """A small picture of a group's light alone, with the group's name on it."""
+    """A small picture of a group's light alone, with the group's name on it; double-click renames the group."""
+
+    renamed = Signal(str)
 
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setFixedHeight(40)
-        self._image: QImage | None = None
+        self.image: QImage | None = None
         self._name = name
+        self.entry = QLineEdit(self)
+        self.entry.setAccessibleName("Name of the light group")
+        self.entry.setStyleSheet("padding: 0 3px; min-height: 14px;")
+        self.entry.hide()
+        self.entry.editingFinished.connect(self._named)
 
     def show_image(self, image: QImage) -> None:
         """Show a picture."""
-        self._image = image
+        self.image = image
         self.update()
+
+    def rename(self) -> None:
+        """Let the user type another name."""
+        self.entry.setText(self._name)
+        self.entry.setGeometry(0, self.height() - 18, self.width(), 18)
+        self.entry.show()
+        self.entry.setFocus()
+        self.entry.selectAll()
+
+    def _named(self) -> None:
+        if self.entry.isVisible():
+            self.entry.hide()
+            name = self.entry.text().strip()
+            if name and name != self._name:
+                self.renamed.emit(name)
+
+    def mouseDoubleClickEvent(self, event) -> None:
+        """Rename."""
+        self.rename()
 
     def paintEvent(self, event) -> None:
         """Draw the picture, filling the room."""
@@ -171,10 +197,10 @@ class LightThumb(QWidget):
         shape.addRoundedRect(QRectF(self.rect()), 3, 3)
         painter.setClipPath(shape)
         painter.fillRect(self.rect(), QColor("#000000"))
-        if self._image is not None:
-            scale = max(self.width() / self._image.width(), self.height() / self._image.height())
-            w, h = self._image.width() * scale, self._image.height() * scale
-            painter.drawImage(QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h), self._image)
+        if self.image is not None:
+            scale = max(self.width() / self.image.width(), self.height() / self.image.height())
+            w, h = self.image.width() * scale, self.image.height() * scale
+            painter.drawImage(QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h), self.image)
         band = QRectF(0, self.height() - 16, self.width(), 16)
         painter.fillRect(band, QColor(31, 31, 31, 205))
         painter.setFont(font(11))
@@ -187,18 +213,19 @@ class FaderStrip(QFrame):
     """One light group on the desk: picture, name, fader, stops, power, solo, tint."""
 
     changed = Signal(str, dict, object)  # group, values, merge
-    chosen = Signal(str)
+    renamed = Signal(str, str)  # group, new name
 
     def __init__(self, group: str) -> None:
         super().__init__()
         self.group = group
         self.setObjectName("strip")
-        self.setFixedWidth(79)
+        self.setFixedWidth(73)
         column = QVBoxLayout(self)
         column.setContentsMargins(5, 5, 5, 5)
         column.setSpacing(3)
         self.thumb = LightThumb(group)
-        self.thumb.setToolTip(f"{group}: its light alone")
+        self.thumb.setToolTip(f"{group}: its light alone. Double-click renames the group.")
+        self.thumb.renamed.connect(lambda name: self.renamed.emit(group, name))
         self.fader = Fader(group)
         self.stops = NumberField(
             "", unit="stop", low=-12, high=12, default=0, help="Stops from the light as it is.", label_width=1

@@ -1,0 +1,1 @@
+"""Preflight: what is probably wrong with a project, each finding with ways to mend it."""

@@ -1,0 +1,119 @@
+"""Files that are missing, and pictures that are read in the wrong way."""
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+from nocturne.preflight.findings import Finding, Mend
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.materials import Material, Texture
+
+_MOST_FILES = 20_000  # looked at when a missing file is searched for
+
+
+def _found_by_name(folder: Path) -> dict[str, str]:
+    """Return files under a folder by their name in lower case, as paths relative to it; only so many are looked at."""
+    found: dict[str, str] = {}
+    n = 0
+    for base, folders, names in os.walk(folder):
+        folders[:] = sorted(f for f in folders if not f.startswith(".") and not f.endswith(".proofs"))
+        for name in names:
+            n += 1
+            if n > _MOST_FILES:
+                return found
+            found.setdefault(name.lower(), os.path.relpath(os.path.join(base, name), folder))
+    return found
+
+
+def _with_texture(document: Document, material: Material, old: Texture, new: Texture | None) -> Document:
+    item = document.find("materials", material.id)
+    if item is None:
+        return document
+    textures = tuple(new if t == old else t for t in item.textures if t != old or new is not None)
+    return edit.alter(document, "materials", material.id, textures=textures)
+
+
+def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield models, pictures and tables that are not there."""
+    by_name: dict[str, str] | None = None
+
+    def elsewhere(path: str) -> str:
+        nonlocal by_name
+        by_name = _found_by_name(folder) if by_name is None else by_name
+        return Path(by_name.get(Path(path).name.lower(), "")).as_posix() if Path(path).name.lower() in by_name else ""
+
+    gone = {t.mesh.partition("#")[0] for t in document.things if t.mesh}
+    for file in sorted(f for f in gone if not (folder / f).is_file()):
+        things = [t for t in document.things if t.mesh.partition("#")[0] == file]
+        mends = []
+        other = elsewhere(file)
+        if other:
+            mends.append(Mend(f"Take {other}", lambda d, f=file, o=other: _remeshed(d, f, o), loads_files=True))
+        mends.append(Mend("Hide what needs it", lambda d, ids=tuple(t.id for t in things): _hidden(d, ids)))
+        n = len(things)
+        words = f"The model {file} is missing; {n} thing{' needs' if n == 1 else 's need'} it."
+        yield Finding("missing files", words, "things", things[0].id, tuple(mends))
+    for material in document.materials:
+        for texture in material.textures:
+            if (folder / texture.path).is_file():
+                continue
+            mends = []
+            other = elsewhere(texture.path)
+            if other:
+                new = edit.changed(texture, path=other)
+                mends.append(
+                    Mend(
+                        f"Take {other}",
+                        lambda d, m=material, t=texture, n=new: _with_texture(d, m, t, n),
+                        loads_files=True,
+                    )
+                )
+            mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_texture(d, m, t, None)))
+            words = f"“{material.name}” needs the picture {texture.path}, which is missing."
+            yield Finding("missing files", words, "materials", material.id, tuple(mends))
+    for light in document.lights:
+        if light.kind == "environment" and light.image and not (folder / light.image).is_file():
+            other = elsewhere(light.image)
+            mends = (
+                [Mend(f"Take {other}", lambda d, i=light.id, o=other: edit.alter(d, "lights", i, image=o), True)]
+                if other
+                else []
+            )
+            mends.append(Mend("Switch it off", lambda d, i=light.id: edit.alter(d, "lights", i, on=False)))
+            words = f"“{light.name}” needs the picture {light.image}, which is missing."
+            yield Finding("missing files", words, "lights", light.id, tuple(mends))
+
+
+def _remeshed(document: Document, old: str, new: str) -> Document:
+    for thing in document.things:
+        file, mark, part = thing.mesh.partition("#")
+        if file == old:
+            document = edit.alter(document, "things", thing.id, mesh=new + mark + part)
+    return document
+
+
+def _hidden(document: Document, ids: tuple[str, ...]) -> Document:
+    for id in ids:
+        document = edit.alter(document, "things", id, visible=False)
+    return document
+
+
+def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield data pictures read as colour, and colour pictures read as data."""
+    for material in document.materials:
+        for texture in material.textures:
+            wanted = "colour" if texture.parameter.endswith("_color") else "data"
+            if texture.space == wanted:
+                continue
+            new = edit.changed(texture, space=wanted)
+            is_data = wanted == "data"
+            what = "roughness, metalness, masks and normals are numbers" if is_data else "it holds colours"
+            words = f"“{material.name}” reads {Path(texture.path).name} as {texture.space}, but {what}."
+            mend = Mend(
+                f"Read it as {wanted}",
+                lambda d, m=material, t=texture, n=new: _with_texture(d, m, t, n),
+                loads_files=True,
+            )
+            yield Finding("pictures read wrongly", words, "materials", material.id, (mend,))

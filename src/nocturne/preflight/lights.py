@@ -1,0 +1,110 @@
+"""Lights: environments that double each other, powers that no lamp has, a set without light."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from nocturne.preflight.findings import Finding, Mend
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import KIND_NAMES, Light, emitting_area, strength
+
+# The brightest that there is of a kind, and what is usual: lumens for lamps, nits for surfaces, candela for spots.
+_MOST_LUMEN = 150_000.0  # a stadium floodlight
+_MOST_CANDELA = 2.0e6  # a follow spot
+_MOST_NIT = {"environment": 50_000.0, "dome": 50_000.0}
+_SUN_NIT = 1.6e9
+_USUAL = {
+    "rect": (1500.0, "lm"),
+    "sphere": (800.0, "lm"),
+    "point": (800.0, "lm"),
+    "spot": (1200.0, "cd"),
+    "environment": (100.0, "nit"),
+    "dome": (50.0, "nit"),
+    "sun": (1.0, "x"),
+    "sky": (1.0, "x"),
+}
+
+
+def _off(light: Light) -> Mend:
+    return Mend(f"Switch “{light.name}” off", lambda d, i=light.id: edit.alter(d, "lights", i, on=False))
+
+
+def doubled_environments(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield environments that bring the same light a second time."""
+    on = [light for light in document.lights if light.on and light.is_infinite]
+    skies = [light for light in on if light.kind in ("sky", "environment", "dome")]
+    suns = [light for light in on if light.kind == "sun"]
+    for several, what in ((skies, "sky light"), (suns, "sun")):
+        for light in several[1:]:
+            first = several[0]
+            words = f"“{first.name}” and “{light.name}” both light the set: the {what} counts twice."
+            yield Finding("doubled light", words, "lights", light.id, (_off(light), _off(first)))
+    picture = next((light for light in on if light.kind == "environment" and light.image), None)
+    if picture is not None and suns:
+        words = f"“{picture.name}” is a picture that may hold a sun, and “{suns[0].name}” is a second one."
+        yield Finding("doubled light", words, "lights", suns[0].id, (_off(suns[0]), _off(picture)), is_wrong=False)
+
+
+def too_bright_by(light: Light) -> float:
+    """Return how many times brighter a light is than the brightest of its kind; 1 or less: there are such."""
+    value = strength(light)
+    if light.kind in ("sun", "sky"):
+        return light.power / 4 if light.unit == "x" else light.power / 500_000
+    if light.kind in ("environment", "dome"):
+        return value / _MOST_NIT[light.kind]
+    if light.kind == "point":
+        return value * 12.566 / _MOST_LUMEN
+    if light.kind == "spot":
+        return value / _MOST_CANDELA
+    lumen = value * 3.1416 * emitting_area(light)
+    return max(value / _SUN_NIT, lumen / _MOST_LUMEN / max(emitting_area(light), 1.0))
+
+
+def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield lights brighter than any of their kind, and lights that are on and give nothing."""
+    for light in document.lights:
+        if not light.on:
+            continue
+        power, unit = _USUAL[light.kind]
+        usual = Mend(
+            f"Make it {power:g} {'× nature' if unit == 'x' else unit}",
+            lambda d, i=light.id, p=power, u=unit: edit.alter(d, "lights", i, power=p, unit=u),
+        )
+        if light.power == 0:
+            words = f"“{light.name}” is on, but its power is 0."
+            yield Finding("odd powers", words, "lights", light.id, (usual, _off(light)), is_wrong=False)
+            continue
+        factor = too_bright_by(light)
+        if factor > 1:
+            words = (
+                f"“{light.name}” is {factor:.3g} times as bright as the brightest {KIND_NAMES[light.kind].lower()} "
+                "there is. If the picture is too dark, open the camera instead."
+            )
+            yield Finding("odd powers", words, "lights", light.id, (usual,))
+    for material in document.materials:
+        if material.is_emitter and material.emission_luminance > _SUN_NIT:
+            words = f"“{material.name}” glows brighter than the sun's disc."
+            mend = Mend(
+                "Make it 5,000 nit, as a neon tube",
+                lambda d, i=material.id: edit.alter(d, "materials", i, emission_luminance=5000.0),
+            )
+            yield Finding("odd powers", words, "materials", material.id, (mend,))
+
+
+def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield one finding if nothing shines."""
+    worn = {thing.material for thing in document.things}
+    glows = any(m.is_emitter and m.id in worn for m in document.materials)
+    if document.things and not glows and not any(light.on and light.power > 0 for light in document.lights):
+
+        def lit(d: Document) -> Document:
+            dome = Light(id="dome", name="Dome", kind="dome", unit="nit", power=50.0, group=d.light_groups[0])
+            n = 1
+            while d.find("lights", dome.id) is not None:
+                n += 1
+                dome = edit.changed(dome, id=f"dome-{n}")
+            return edit.put(d, "lights", dome)
+
+        mend = Mend("Add a dome of soft light", lit)
+        yield Finding("no light", "Nothing shines: the picture will be black.", "lights", "", (mend,))

@@ -1,0 +1,123 @@
+"""Moving, turning and sizing things and lights in the set: pure functions from document to document.
+
+Lengths in metres, angles in radians; points and axes are those of the set, whatever group a thing is in.
+"""
+
+import math
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from nocturne.scene import edit, navigate
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.shapes import rotation
+
+_LEAST = 1e-4
+
+
+def _vector(v: np.ndarray) -> tuple[float, float, float]:
+    return tuple(round(float(x), 6) + 0.0 for x in v)
+
+
+def _turn(matrix: np.ndarray) -> tuple[float, float, float]:
+    angles = Rotation.from_matrix(matrix).as_euler("xyz", degrees=True)
+    return tuple(round(float(a), 6) + 0.0 for a in angles)
+
+
+def _above(document: Document, id: str) -> np.ndarray:
+    """Return the (4, 4) matrix of the group a thing is in."""
+    thing = document.find("things", id)
+    parent = document.find("things", thing.parent) if thing is not None else None
+    return document.placements[parent.id][0] if parent is not None else np.eye(4)
+
+
+def tops(document: Document, ids: tuple[str, ...]) -> tuple[str, ...]:
+    """Return those of some things that are not inside another of them, so that none is moved twice."""
+    chosen = set(ids)
+    by_id = {thing.id: thing for thing in document.things}
+
+    def is_inside(id: str) -> bool:
+        seen, thing = set(), by_id.get(id)
+        while thing is not None and thing.parent and thing.parent not in seen:
+            if thing.parent in chosen:
+                return True
+            seen.add(thing.parent)
+            thing = by_id.get(thing.parent)
+        return False
+
+    return tuple(id for id in ids if id in by_id and not is_inside(id))
+
+
+def centre(document: Document, part: str, id: str) -> np.ndarray | None:
+    """Return where a thing's origin, or a light, stands in the set; None if it has no place."""
+    if part == "things" and id in document.placements:
+        return document.placements[id][0][:3, 3].copy()
+    light = document.find("lights", id) if part == "lights" else None
+    return np.array(light.place, float) if light is not None and not light.is_infinite else None
+
+
+def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -> Document:
+    """Return the document with things or lights moved by a vector."""
+    by = np.asarray(by, float)
+    for id in tops(document, ids) if part == "things" else ids:
+        item = document.find(part, id)
+        local = np.linalg.solve(_above(document, id)[:3, :3], by) if part == "things" else by
+        document = edit.alter(document, part, id, place=_vector(np.array(item.place) + local))
+    return document
+
+
+def turned(
+    document: Document, part: str, ids: tuple[str, ...], *, axis: np.ndarray, angle: float, pivot: np.ndarray
+) -> Document:
+    """Return the document with things or lights turned about an axis through a point."""
+    axis = np.asarray(axis, float) / np.linalg.norm(axis)
+    spin = Rotation.from_rotvec(axis * angle).as_matrix()
+    pivot = np.asarray(pivot, float)
+    for id in tops(document, ids) if part == "things" else ids:
+        item = document.find(part, id)
+        above = _above(document, id) if part == "things" else np.eye(4)
+        frame = above[:3, :3] / np.maximum(np.linalg.norm(above[:3, :3], axis=0), 1e-12)
+        at = above[:3, :3] @ np.array(item.place) + above[:3, 3]
+        place = np.linalg.solve(above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
+        turn = frame.T @ spin @ frame @ rotation(item.turn_deg)
+        document = edit.alter(document, part, id, place=_vector(place), turn_deg=_turn(turn))
+    return document
+
+
+def sized(document: Document, part: str, id: str, *, axis: int, factor: float) -> Document:
+    """Return the document with a thing or light larger along its own x, y or z (0 to 2), or all of them (3)."""
+    item = document.find(part, id)
+    if part == "things":
+        size = np.array(item.size, float)
+        size[slice(None) if axis == 3 else axis] *= factor
+        return edit.alter(document, part, id, size=_vector(size))
+    if item.kind == "sphere":
+        return edit.alter(document, part, id, radius=max(item.radius * factor, _LEAST))
+    values = {}
+    if axis in (0, 3):
+        values["width"] = max(item.width * factor, _LEAST)
+    if axis in (1, 3):
+        values["height"] = max(item.height * factor, _LEAST)
+    return edit.alter(document, part, id, **values) if values else document
+
+
+def aimed(light: Light, point: np.ndarray) -> Light:
+    """Return the light turned so that it shines, along its minus z, at a point; its x axis stays level."""
+    back = np.array(light.place, float) - np.asarray(point, float)
+    distance = np.linalg.norm(back)
+    if distance < 1e-6:
+        return light
+    z = back / distance
+    x = np.cross((0.0, 0.0, 1.0), z)
+    x = x / np.linalg.norm(x) if np.linalg.norm(x) > 1e-6 else np.array([1.0, 0.0, 0.0])
+    return edit.changed(light, turn_deg=_turn(np.stack([x, np.cross(z, x), z], axis=1)))
+
+
+def on_floor(document: Document, assets: Assets, id: str, *, floor: float = 0.0) -> Document:
+    """Return the document with a thing moved up or down so that its lowest point stands on a height."""
+    box = navigate.bounds_of(document, assets, id)
+    if box is None or math.isclose(box[0][2], floor, abs_tol=1e-9):
+        return document
+    return moved(document, "things", (id,), np.array([0.0, 0.0, floor - box[0][2]]))

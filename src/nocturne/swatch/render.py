@@ -1,0 +1,39 @@
+"""Rendering a swatch."""
+
+import numpy as np
+
+from nocturne.engine.prepare import Preparer
+from nocturne.engine.render import Stop, blank_film, render
+from nocturne.finish import kernels
+from nocturne.finish.denoise import denoise_groups
+from nocturne.finish.develop import Light, develop
+from nocturne.jobs import run
+from nocturne.scene.materials import Material
+from nocturne.swatch.stand import document_of
+
+
+def swatch(
+    material: Material,
+    images: dict,
+    *,
+    stand: str,
+    size_m: float,
+    pixels: int = 96,
+    samples: int = 32,
+    stop: Stop | None = None,
+    threads: int = 1,
+) -> np.ndarray | None:
+    """Return (h, w, 4) uint8 RGBX of a material on a stand, denoised; None if `stop` was set before it was done.
+
+    images: loaded pictures that the material refers to, by (path, space). size_m: of the stand, metres.
+    """
+    stop = stop or Stop()
+    document, assets = document_of(material, images, stand=stand, size_m=size_m, pixels=pixels, samples=samples)
+    prepared = Preparer().prepare(document, assets, width=pixels, height=pixels)
+    film = blank_film(prepared)
+    run(render(prepared, film, stop=stop, threads=threads))
+    if stop.is_set:
+        return None
+    clean = run(denoise_groups(film, quality="fast"))
+    shown = develop(Light.of(film, clean), view=document.view, desk=(), finish=document.finish)
+    return kernels.to_bytes(shown)

@@ -1,0 +1,125 @@
+"""The stand that a material is shown on: a shape of a real size in a small studio."""
+
+from functools import cache
+
+import numpy as np
+
+from nocturne.demo import forms
+from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material
+from nocturne.scene.outputs import Quality
+from nocturne.scene.shapes import Mesh, Thing, joined, transform
+
+STANDS = (("ball", "Ball"), ("cube", "Cube"), ("slab", "Slab"), ("cloth", "Cloth"))
+SIZES_M = (0.02, 0.1, 0.5, 2.0)
+
+
+@cache
+def _shape(stand: str) -> Mesh:
+    """Return a stand's mesh one metre large, standing on z = 0."""
+    if stand == "ball":
+        return forms.moved(forms.ball(0.5, segments=96), _up(0.5))
+    if stand == "cube":
+        return forms.moved(forms.rounded_box((0.8, 0.8, 0.8), 0.03), _up(0.4))
+    if stand == "slab":
+        return forms.moved(forms.rounded_box((1.3, 1.0, 0.12), 0.02), _up(0.06))
+    return forms.moved(forms.sheet(1.2, 1.0, curl=0.25, n=48), _up(0.05))
+
+
+def _up(height: float) -> np.ndarray:
+    return transform((0.0, 0.0, height), (0.0, 0.0, 0.0))
+
+
+@cache
+def _floor() -> Mesh:
+    n = 16
+    tiles = [
+        forms.panel([(x, y, 0), (x + 0.25, y, 0), (x + 0.25, y + 0.25, 0), (x, y + 0.25, 0)])
+        for i in range(n)
+        for j in range(n)
+        if (i + j) % 2
+        for x, y in [(-2 + i * 0.25, -2 + j * 0.25)]
+    ]
+    return joined(*tiles)
+
+
+def _sized(mesh: Mesh, size: float) -> Mesh:
+    # UVs are metres along the surface in Nocturne's own forms, so they grow with the shape.
+    return Mesh(mesh.vertices * size, mesh.triangles, mesh.normals, mesh.uvs * size)
+
+
+def document_of(
+    material: Material, images: dict, *, stand: str = "ball", size_m: float = 0.1, pixels: int = 96, samples: int = 32
+) -> tuple[Document, Assets]:
+    """Return a document of one material on a stand, and its files; `images` are those the material refers to."""
+    s = size_m
+    meshes = {
+        "stand": _sized(_shape(stand), s),
+        "floor": _sized(forms.panel([(-2, -2, -0.002), (2, -2, -0.002), (2, 2, -0.002), (-2, 2, -0.002)]), s),
+        "tiles": _sized(_floor(), s),
+    }
+    paper = Material(id="floor", name="Floor", base_color=(0.42, 0.42, 0.42), specular_roughness=0.6)
+    dark = Material(id="tiles", name="Tiles", base_color=(0.2, 0.2, 0.2), specular_roughness=0.6)
+    things = (
+        Thing(id="stand", name="Stand", mesh="stand", material=material.id),
+        Thing(id="floor", name="Floor", mesh="floor", material="floor"),
+        Thing(id="tiles", name="Tiles", mesh="tiles", material="tiles"),
+    )
+    lights = (
+        Light(
+            id="key",
+            kind="rect",
+            unit="nit",
+            power=1000.0,
+            kelvin=5600,
+            place=(-1.1 * s, -1.0 * s, 1.9 * s),
+            turn_deg=(35, -30, 0),
+            width=1.1 * s,
+            height=1.1 * s,
+            visible=False,
+        ),
+        Light(
+            id="rim",
+            kind="rect",
+            unit="nit",
+            power=1400.0,
+            kelvin=7000,
+            place=(1.4 * s, 1.0 * s, 1.2 * s),
+            turn_deg=(-55, 45, 0),
+            width=0.4 * s,
+            height=1.2 * s,
+            visible=False,
+        ),
+        Light(id="dome", kind="dome", unit="nit", power=70.0, kelvin=6500),
+    )
+    lights = tuple(light.model_copy(update={"id": f"swatch-{light.id}", "group": "light"}) for light in lights)
+    glows = material.is_emitter
+    view = View(
+        id="v",
+        eye=(0.0, -3.4 * s, 1.35 * s),
+        target=(0.0, 0.0, 0.42 * s if stand in ("ball", "cube") else 0.08 * s),
+        focal_mm=85,
+        width=pixels,
+        height=pixels,
+        iso=100,
+        f_number=2.8,
+        shutter_s=1 / 4 if not glows else min(1 / 4, 150 / max(material.emission_luminance, 1.0)),
+    )
+    quality = Quality(
+        id="q", name="Swatch", samples=samples, least_samples=4, clamp=8, regularise=0.2, diffuse_bounces=3
+    )
+    shown = material.model_copy(update={"id": material.id, "emission_group": ""})
+    document = Document(
+        things=things,
+        materials=(shown, *(m for m in (paper, dark) if m.id != material.id)),
+        lights=lights,
+        groups=("light",),
+        views=(view,),
+        active_view="v",
+        qualities=(quality,),
+        active_quality="q",
+    )
+    return document, Assets(meshes, images)

@@ -1,0 +1,77 @@
+"""What is done with the camera by pointing at the picture: focus, exposure, white balance, upright verticals."""
+
+import numpy as np
+
+from nocturne.colour.spaces import luminance
+from nocturne.engine.pick import Hit, focus_distance
+from nocturne.scene import edit, exposing
+from nocturne.scene.camera import View
+from nocturne.scene.desk import gains
+from nocturne.ui.session import Session
+from nocturne.ui.view.picture import PictureView
+
+
+class CameraWork:
+    """Edits of the active view from what is seen."""
+
+    def __init__(self, session: Session, picture: PictureView) -> None:
+        self.session, self.picture = session, picture
+        picture.focus_picked.connect(self._focus)
+        picture.light_picked.connect(self._light)
+        picture.moved.connect(self._moved)
+
+    def _put(self, view: View, label: str, merge: object = None) -> None:
+        self.session.edit(edit.put, "views", view, label=label, merge=merge)
+
+    def _moved(self, view: View, merge: object) -> None:
+        self._put(view, "Move the view", merge)
+
+    def pick_focus(self) -> None:
+        """Let the next click in the picture set the focus distance."""
+        self.picture.set_mode("focus")
+
+    def _focus(self, hit: Hit | None) -> None:
+        if hit is None:
+            self.session.said.emit("There is nothing to focus on there.", True)
+            return
+        distance = round(focus_distance(self.picture.print.frame.prepared, hit.point), 4)
+        view = edit.changed(self.session.document.view, focus_m=distance, depth_of_field=True)
+        self._put(view, "Pick the focus")
+        self.session.said.emit(f"Focused on “{hit.name}”, {distance:.3g} m away.", False)
+
+    def _light(self, mode: str, radiance: np.ndarray | None) -> None:
+        if radiance is None or float(luminance(radiance)) <= 0:
+            self.session.said.emit("It is black there: nothing to go by.", True)
+            return
+        view = self.session.document.view
+        if mode == "spot":
+            self._expose(float(luminance(radiance)), "Expose for a spot")
+        else:
+            kelvin = exposing.neutral_kelvin(radiance)
+            self._put(edit.changed(view, white_k=kelvin), "Pick a neutral")
+            self.session.said.emit(f"White balance {kelvin:.0f} K.", False)
+
+    def _expose(self, nits: float, label: str) -> None:
+        before = self.session.document.view
+        after = exposing.exposed_for(before, nits)
+        self._put(after, label)
+        stops = np.log2(after.shutter_s / before.shutter_s)
+        self.session.said.emit(f"Exposed for {nits:.3g} nit: {stops:+.1f} stops by the shutter.", False)
+
+    def expose_for_all(self) -> None:
+        """Expose so that the mean of the picture becomes middle grey."""
+        shown = self.picture.print
+        if shown is None:
+            return
+        film, desk = shown.frame.film, shown.document.desk
+        if shown.clean is not None:
+            radiance = np.einsum("gyxc,gc->yxc", shown.clean, gains(film.group_names, desk))
+        else:
+            radiance = film.beauty(gains(film.group_names, desk))
+        nits = exposing.average_luminance(luminance(radiance))
+        if nits > 0:
+            self._expose(nits, "Expose for the whole picture")
+
+    def upright(self) -> None:
+        """Hold the camera level and shift the frame, so that verticals are upright."""
+        self._put(exposing.upright(self.session.document.view), "Upright verticals")

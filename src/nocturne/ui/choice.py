@@ -1,0 +1,228 @@
+"""What is done with the chosen things and lights, and how they are chosen in the picture."""
+
+import numpy as np
+
+from nocturne.engine.pick import Hit
+from nocturne.scene import edit, navigate, placing
+from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.lights import KIND_NAMES, UNITS, Light
+from nocturne.scene.materials import Material
+from nocturne.ui.session import Session
+
+_POWER = {
+    "rect": 1500.0,
+    "sphere": 800.0,
+    "spot": 1200.0,
+    "point": 800.0,
+    "environment": 100.0,
+    "dome": 50.0,
+    "sun": 1.0,
+    "sky": 1.0,
+}
+
+
+class Choice:
+    """Edits of what is chosen; each is one undo step."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.held = ""  # the material that was picked up
+
+    @property
+    def document(self) -> Document:
+        """Return the document as it is."""
+        return self.session.document
+
+    def part(self) -> str:
+        """Return what the choice is of in this stage: lights, materials, views, qualities, or things."""
+        return {"light": "lights", "materials": "materials", "camera": "views", "render": "qualities"}.get(
+            self.session.stage, "things"
+        )
+
+    # ---- choosing --------------------------------------------------------------------------------------------------
+
+    def pick(self, hit: Hit | None, how: str) -> None:
+        """Choose what was clicked: one, one more, or all of its material."""
+        s = self.session
+        if hit is None:
+            if how == "one":
+                s.choose("things", "")
+        elif hit.is_lamp:
+            s.choose("lights", hit.id)
+            s.go_to("light")
+        elif how == "more":
+            chosen = s.all_chosen("things")
+            s.choose_many("things", tuple(i for i in chosen if i != hit.id) if hit.id in chosen else (*chosen, hit.id))
+        else:
+            s.choose("things", hit.id)
+            if how == "material":
+                self.same_material()
+
+    def box(self, ids: tuple[str, ...]) -> None:
+        """Choose the things of a box."""
+        self.session.choose_many("things", ids)
+        n = len(ids)
+        self.session.said.emit(f"{n} thing{'' if n == 1 else 's'} chosen." if n else "Nothing lies in that box.", False)
+
+    def same_material(self) -> None:
+        """Choose everything that has the material of the chosen thing."""
+        thing = self.document.find("things", self.session.chosen.get("things", ""))
+        if thing is None or not thing.material:
+            self.session.said.emit("The chosen thing has no material.", True)
+            return
+        same = [t.id for t in self.document.things if t.material == thing.material and t.id != thing.id]
+        self.session.choose_many("things", (*same, thing.id))
+        name = self.document.find("materials", thing.material).name
+        self.session.said.emit(f"{len(same) + 1} things of “{name}” chosen.", False)
+
+    # ---- editing ---------------------------------------------------------------------------------------------------
+
+    def copy(self) -> None:
+        """Copy what is chosen and choose the copies."""
+        part, document, new = self.part(), self.document, []
+        for id in self._ids(part):
+            document, copy = edit.duplicate(document, part, id)
+            new.append(copy)
+        if new:
+            self.session.push(document, "Copy")
+            self.session.choose_many(part, tuple(new))
+
+    def remove(self) -> None:
+        """Remove what is chosen."""
+        part = self.part()
+        ids = self._ids(part)
+
+        def without(document: Document) -> Document:
+            for id in ids:
+                document = edit.remove(document, part, id)
+            return document
+
+        if ids:
+            self.session.edit(without, label="Remove")
+
+    def _ids(self, part: str) -> tuple[str, ...]:
+        if part == "views":
+            return (self.document.view.id,)
+        if part == "qualities":
+            return (self.document.quality.id,)
+        return self.session.all_chosen(part)
+
+    def hide(self) -> None:
+        """Hide the chosen things, or show them if they are hidden."""
+        ids = self.session.all_chosen("things")
+        if not ids:
+            return
+        visible = not self.document.find("things", ids[-1]).visible
+
+        def shown(document: Document) -> Document:
+            for id in ids:
+                document = edit.alter(document, "things", id, visible=visible)
+            return document
+
+        self.session.edit(shown, label="Show" if visible else "Hide")
+
+    def drop(self) -> None:
+        """Put the chosen things on the floor."""
+
+        def dropped(document: Document) -> Document:
+            for id in placing.tops(document, self.session.all_chosen("things")):
+                document = placing.on_floor(document, self.session.assets, id)
+            return document
+
+        self.session.edit(dropped, label="Put on the floor")
+
+    def bring_into_view(self) -> None:
+        """Move the view so that what is chosen fills it."""
+        document, boxes = self.document, []
+        for id in self.session.all_chosen("things"):
+            box = navigate.bounds_of(document, self.session.assets, id)
+            if box is not None:
+                boxes.append(box)
+        if not boxes and self.session.all_chosen("lights"):
+            at = placing.centre(document, "lights", self.session.chosen["lights"])
+            if at is not None:
+                boxes.append((at - 0.4, at + 0.4))
+        if boxes:
+            low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+            view = navigate.bring_into_view(document.view, low, high)
+            self.session.edit(edit.put, "views", view, label="Bring into view")
+
+    # ---- materials -------------------------------------------------------------------------------------------------
+
+    def add_material(self) -> None:
+        """Add a material, and give it to the chosen thing if that has none."""
+        document = self.document
+        material = Material(
+            id=free_id(document, "materials", "material"), name=free_name(document, "materials", "New material")
+        )
+        document = edit.put(document, "materials", material)
+        thing = document.find("things", self.session.chosen.get("things", ""))
+        if thing is not None and thing.mesh and not thing.material:
+            document = edit.alter(document, "things", thing.id, material=material.id)
+        self.session.push(document, "Add a material")
+        self.session.choose("materials", material.id)
+
+    def pick_up(self) -> None:
+        """Pick up the material of the chosen thing."""
+        thing = self.document.find("things", self.session.chosen.get("things", ""))
+        material = self.document.find("materials", thing.material) if thing is not None else None
+        if material is None:
+            self.session.said.emit("The chosen thing has no material to pick up.", True)
+            return
+        self.held = material.id
+        self.session.said.emit(f"Picked up “{material.name}”. Choose a thing and give it, with Ctrl+Alt+V.", False)
+
+    def give(self) -> None:
+        """Give the material that was picked up to what is chosen."""
+        self.give_to(self.held, self.session.all_chosen("things"))
+
+    def give_to(self, material: str, ids: tuple[str, ...]) -> None:
+        """Give a material to things, and to everything in groups among them."""
+        document = self.document
+        found = document.find("materials", material)
+        if found is None:
+            self.session.said.emit("Pick up a material first, with Ctrl+Alt+C.", True)
+            return
+        wanted = set(ids)
+        more = set(wanted)
+        while more:
+            more = {thing.id for thing in document.things if thing.parent in more} - wanted
+            wanted |= more
+
+        def given(d: Document) -> Document:
+            for thing in d.things:
+                if thing.id in wanted and thing.mesh:
+                    d = edit.alter(d, "things", thing.id, material=material)
+            return d
+
+        self.session.edit(given, label=f"Give “{found.name}”")
+        n = sum(1 for thing in document.things if thing.id in wanted and thing.mesh)
+        self.session.said.emit(f"“{found.name}” given to {n} thing{'' if n == 1 else 's'}.", False)
+
+    # ---- lights and views ------------------------------------------------------------------------------------------
+
+    def add_light(self, kind: str) -> None:
+        """Add a light of a kind in front of the camera."""
+        document = self.document
+        view = document.view
+        _, up, ahead = navigate.axes(view)
+        at = [round(float(e + 1.5 * a + 0.5 * u), 3) for e, a, u in zip(view.eye, ahead, up)]
+        light = Light(
+            id=free_id(document, "lights", "light"),
+            name=free_name(document, "lights", KIND_NAMES[kind]),
+            kind=kind,
+            group=document.light_groups[0],
+            power=_POWER[kind],
+            unit=UNITS[kind][0],
+            place=tuple(at),
+        )
+        if kind in ("rect", "spot"):
+            light = placing.aimed(light, np.array(view.target))
+        self.session.push(edit.put(document, "lights", light), f"Add {KIND_NAMES[kind].lower()}")
+        self.session.choose("lights", light.id)
+        self.session.go_to("light")
+
+    def keep_view(self) -> None:
+        """Keep a copy of the view as it is."""
+        document, id = edit.duplicate(self.document, "views", self.document.view.id)
+        self.session.push(edit.changed(document, active_view=id), "Keep this view")

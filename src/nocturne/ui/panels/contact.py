@@ -1,0 +1,298 @@
+"""The contact sheet below the picture: a card for each proof, the live picture first."""
+
+from PySide6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QMenu,
+    QPushButton,
+    QStyle,
+    QStyledItemDelegate,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.io.proofs import Proof
+from nocturne.jobs import duration
+from nocturne.ui.panels.lists import tool
+from nocturne.ui.proofroom import ProofRoom
+from nocturne.ui.theme import tokens as t
+from nocturne.ui.theme.style import font, icon, icon_size
+
+_CARD = QSize(148, 126)
+_PROOF = Qt.ItemDataRole.UserRole
+_STAR = QRect(_CARD.width() - 26, 6, 18, 18)
+
+
+def facts(proof: Proof) -> str:
+    """Return a proof's time, noise and quality in a line."""
+    noise = f"{proof.noise * 100:.1f} %" if proof.noise else "…"
+    return f"{duration(proof.seconds)}  ·  {noise}  ·  {proof.quality}"
+
+
+class _Cards(QAbstractListModel):
+    """The proofs that the filter lets through, newest first."""
+
+    def __init__(self, room: ProofRoom) -> None:
+        super().__init__()
+        self.room = room
+        self.shown: tuple[Proof, ...] = ()
+        self.words, self.only_starred = "", False
+
+    def refresh(self) -> None:
+        """Take the room's proofs anew."""
+        words = self.words.casefold()
+        wanted = tuple(
+            proof
+            for proof in reversed(self.room.proofs)
+            if (proof.starred or not self.only_starred)
+            and words in f"{proof.name} {proof.note} {proof.view} {proof.quality}".casefold()
+        )
+        self.beginResetModel()
+        self.shown = wanted
+        self.endResetModel()
+
+    def rowCount(self, parent=None) -> int:
+        """Return how many cards there are."""
+        return len(self.shown)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
+        """Return a proof, or its words for those who cannot see the card."""
+        proof = self.shown[index.row()]
+        if role == _PROOF:
+            return proof
+        if role == Qt.ItemDataRole.ToolTipRole:
+            note = f"\n{proof.note}" if proof.note else ""
+            size = f"{proof.width} × {proof.height}"
+            return (
+                f"{proof.name}{note}\n{facts(proof)}\n{size}, {proof.samples:.0f} samples, {proof.view}\n{proof.made}"
+            )
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{proof.name}, {facts(proof)}"
+        return None
+
+
+class _Card(QStyledItemDelegate):
+    """Draws a card."""
+
+    def __init__(self, room: ProofRoom) -> None:
+        super().__init__()
+        self.room = room
+        self.showing, self.second = "", ""
+
+    def sizeHint(self, option, index) -> QSize:
+        """Return a card's size."""
+        return _CARD
+
+    def paint(self, painter: QPainter, option, index) -> None:
+        """Draw thumbnail, name, facts, star, and a corner if the scene has changed since."""
+        proof: Proof = index.data(_PROOF)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        box = QRectF(option.rect).adjusted(3, 3, -3, -3)
+        is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        edge = t.MOON if proof.id in (self.showing, self.second) else t.LINE if is_chosen else t.RAISED
+        painter.setPen(QPen(QColor(edge), 1.4 if edge == t.MOON else 1))
+        painter.setBrush(QColor(t.RAISED))
+        painter.drawRoundedRect(box, 4, 4)
+        picture = QRectF(box.left() + 4, box.top() + 4, box.width() - 8, (box.width() - 8) * 9 / 16)
+        painter.fillRect(picture, QColor("#000000"))
+        image = self.room.thumbs.get(proof.id)
+        if image is not None:
+            scale = min(picture.width() / image.width(), picture.height() / image.height())
+            w, h = image.width() * scale, image.height() * scale
+            painter.drawImage(QRectF(picture.center().x() - w / 2, picture.center().y() - h / 2, w, h), image)
+        if self.room.is_stale(proof):
+            path = QPainterPath()
+            path.moveTo(picture.bottomRight())
+            path.lineTo(picture.right() - 14, picture.bottom())
+            path.lineTo(picture.right(), picture.bottom() - 14)
+            painter.fillPath(path, QColor(t.CARE))
+        star = QRectF(_STAR.translated(option.rect.topLeft()))
+        painter.setFont(font(15))
+        painter.setPen(QColor(0, 0, 0, 200))
+        painter.drawText(star.translated(1, 1), Qt.AlignmentFlag.AlignCenter, "★" if proof.starred else "☆")
+        painter.setPen(QColor(t.MOON if proof.starred else t.INK))
+        painter.drawText(star, Qt.AlignmentFlag.AlignCenter, "★" if proof.starred else "☆")
+        if proof.id in (self.showing, self.second):
+            painter.setFont(font(11, weight=600))
+            mark = "A" if proof.id == self.showing else "B"
+            badge = QRectF(picture.left() + 4, picture.top() + 4, 18, 18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.MOON))
+            painter.drawRoundedRect(badge, 4, 4)
+            painter.setPen(QColor(t.GROUND))
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, mark)
+        words = QRectF(box.left() + 6, picture.bottom() + 2, box.width() - 12, 17)
+        painter.setFont(font(12))
+        painter.setPen(QColor(t.INK))
+        name = painter.fontMetrics().elidedText(proof.name, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(font(10))
+        painter.setPen(QColor(t.INK_SOFT))
+        line = painter.fontMetrics().elidedText(facts(proof), Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, line)
+        painter.restore()
+
+    def editorEvent(self, event, model, option, index) -> bool:
+        """Star a proof by a click on its star."""
+        if event.type() == QEvent.Type.MouseButtonRelease and event.button() == Qt.MouseButton.LeftButton:
+            if _STAR.adjusted(-3, -3, 3, 3).translated(option.rect.topLeft()).contains(event.position().toPoint()):
+                proof = index.data(_PROOF)
+                self.room.alter(proof.id, starred=not proof.starred)
+                return True
+        return False
+
+
+class ContactSheet(QWidget):
+    """The proofs, with what can be done with them."""
+
+    keep_wanted = Signal()
+    show_wanted = Signal(str)
+    compare_wanted = Signal(str)
+    live_wanted = Signal()
+    print_wanted = Signal()
+
+    def __init__(self, room: ProofRoom) -> None:
+        super().__init__()
+        self.room = room
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 6, 6)
+        row.setSpacing(10)
+        side = QVBoxLayout()
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(4)
+        head = QHBoxLayout()
+        title = QLabel("Contact sheet")
+        title.setObjectName("heading")
+        head.addWidget(title, 1)
+        head.addWidget(tool("export", "Print the sheet as a PDF", self.print_wanted.emit))
+        side.addLayout(head)
+        filters = QHBoxLayout()
+        filters.setSpacing(2)
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("Find")
+        self.words.setAccessibleName("Find a proof")
+        self.words.setToolTip("Show only proofs with these words in their name, note, view or quality")
+        self.words.textChanged.connect(self._filter)
+        self.starred = QToolButton()
+        self.starred.setObjectName("plain")
+        self.starred.setCheckable(True)
+        self.starred.setIcon(icon("star", t.INK_SOFT, on=t.MOON))
+        self.starred.setIconSize(icon_size())
+        self.starred.setToolTip("Show only starred proofs")
+        self.starred.setAccessibleName("Only starred proofs")
+        self.starred.toggled.connect(self._filter)
+        filters.addWidget(self.words, 1)
+        filters.addWidget(self.starred)
+        side.addLayout(filters)
+        keep = QPushButton("Keep this proof")
+        keep.setToolTip("Keep the picture with the settings that made it   P")
+        keep.clicked.connect(self.keep_wanted)
+        self.live = QPushButton("Live picture")
+        self.live.setToolTip("Leave the proof and go back to the live picture   Esc")
+        self.live.clicked.connect(self.live_wanted)
+        side.addWidget(keep)
+        side.addWidget(self.live)
+        side.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(side)
+        holder.setFixedWidth(138)
+        row.addWidget(holder)
+        self.model, self.card = _Cards(room), _Card(room)
+        self.view = QListView()
+        self.view.setObjectName("cards")
+        self.view.setAccessibleName("Proofs")
+        self.view.setModel(self.model)
+        self.view.setItemDelegate(self.card)
+        self.view.setFlow(QListView.Flow.LeftToRight)
+        self.view.setWrapping(False)
+        self.view.setUniformItemSizes(True)
+        self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.view.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.view.customContextMenuRequested.connect(self._ask)
+        self.view.clicked.connect(self._clicked)
+        self.view.activated.connect(lambda index: self.show_wanted.emit(index.data(_PROOF).id))
+        self.view.setFixedHeight(_CARD.height() + 14)
+        row.addWidget(self.view, 1, Qt.AlignmentFlag.AlignTop)
+        self.empty = QLabel(
+            "Finished renders land here with the settings that made them, to compare and to go back to.\n"
+            "Press P to keep the picture as it is now."
+        )
+        self.empty.setObjectName("soft")
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        row.addWidget(self.empty, 1)
+        room.listed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the room's proofs, keeping the current one."""
+        chosen = self.chosen_id()
+        self.model.refresh()
+        has_any = bool(self.room.proofs)
+        self.view.setVisible(has_any)
+        self.empty.setVisible(not has_any)
+        for i, proof in enumerate(self.model.shown):
+            if proof.id == chosen:
+                self.view.setCurrentIndex(self.model.index(i))
+
+    def chosen_id(self) -> str:
+        """Return the current card's proof, "" if none is."""
+        index = self.view.currentIndex()
+        return index.data(_PROOF).id if index.isValid() else ""
+
+    def mark(self, showing: str, second: str) -> None:
+        """Mark which proofs are seen: A and B."""
+        self.card.showing, self.card.second = showing, second
+        self.live.setEnabled(bool(showing or second))
+        self.view.viewport().update()
+
+    def repaint_cards(self) -> None:
+        """Draw the cards anew, as when the scene has changed."""
+        self.view.viewport().update()
+
+    def _filter(self) -> None:
+        self.model.words, self.model.only_starred = self.words.text().strip(), self.starred.isChecked()
+        self.refresh()
+
+    def _clicked(self, index: QModelIndex) -> None:
+        from PySide6.QtWidgets import QApplication
+
+        proof = index.data(_PROOF)
+        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.compare_wanted.emit(proof.id)
+        else:
+            self.show_wanted.emit(proof.id)
+
+    def menu_for(self, id: str) -> QMenu:
+        """Return what can be done with a proof."""
+        proof = self.room.find(id)
+        menu = QMenu(self)
+        menu.addAction("Show it", lambda: self.show_wanted.emit(id))
+        menu.addAction("Compare with it", lambda: self.compare_wanted.emit(id))
+        menu.addAction(
+            "Take its star away" if proof.starred else "Star it",
+            lambda: self.room.alter(id, starred=not proof.starred),
+        )
+        menu.addSeparator()
+        menu.addAction("Take it off the sheet", lambda: self.room.remove(id))
+        return menu
+
+    def _ask(self, at) -> None:
+        index = self.view.indexAt(at)
+        if index.isValid():
+            self.menu_for(index.data(_PROOF).id).exec(self.view.viewport().mapToGlobal(at))
+
+    def keyPressEvent(self, event) -> None:
+        """Take the current proof off the sheet by Delete."""
+        if event.key() == Qt.Key.Key_Delete and self.chosen_id():
+            self.room.remove(self.chosen_id())
+        else:
+            super().keyPressEvent(event)

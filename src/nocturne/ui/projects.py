@@ -1,0 +1,318 @@
+"""The project as a whole: new, open, save, recent ones, recovery, and what goes out of it."""
+
+import time
+from pathlib import Path
+
+from nocturne.deliver import pack, sheetpdf
+from nocturne.deliver.export import Order, export
+from nocturne.demo import workshop
+from nocturne.errors import NocturneError
+from nocturne.io import exr
+from nocturne.io.project import SUFFIX, Project, load_assets
+from nocturne.jobs import Update
+from nocturne.scene import edit, grading
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.ui import files, rescue
+from nocturne.ui.darkroom import Sheet
+from nocturne.ui.panels.export import ExportSheet
+from nocturne.ui.proofroom import still
+
+_MOST_RECENT = 8
+
+
+class Projects:
+    """What the Project menu does, for one window."""
+
+    def __init__(self, window) -> None:
+        self.window, self.session, self.runner = window, window.session, window.runner
+        self.files = files.Files(window.session, window.runner)
+        self.export_sheet = ExportSheet(window.session, self._order_folder)
+        self.export_sheet.export_wanted.connect(self.export)
+
+    # ---- new, open, save -------------------------------------------------------------------------------------------
+
+    def new(self) -> None:
+        """Start with an empty project."""
+        if self.may_leave():
+            self._begin(Document(), Assets(), None)
+
+    def _begin(self, document: Document, assets: Assets, path: Path | None) -> None:
+        self.window.showing.open_fixed(None)
+        self.window.room.close()
+        self.window.room.follow(path, is_new=True)
+        self.session.open(document, assets, path)
+        if path is not None:
+            self._remember(path)
+
+    def open(self, path: Path) -> None:
+        """Open a project file."""
+        self.files.open(path, self._opened)
+
+    def _opened(self, loaded: Project) -> None:
+        self._begin(loaded.document, loaded.assets, loaded.path)
+        if not loaded.assets.problems:
+            self.session.said.emit(f"Opened {loaded.document.name}.", False)
+        else:
+            n = len(loaded.assets.problems)
+            self.session.said.emit(f"{n} file{'s are' if n > 1 else ' is'} missing. Preflight mends it.", True)
+
+    def open_demo(self) -> None:
+        """Open the demo project, built first if it is not there."""
+        if not self.may_leave():
+            return
+        path = workshop.user_path()
+        if path.is_file():
+            self.open(path)
+        else:
+            self.runner.submit("Build", workshop.save(path.parent), self.open)
+
+    def ask_open(self) -> None:
+        """Ask for a project and open it."""
+        if self.may_leave():
+            name = files.ask_open_file(self.window, "Open a project", files.PROJECTS, self.files.start_folder())
+            if name:
+                self.open(Path(name))
+
+    def save(self, *, then=None) -> None:
+        """Save the project where it is, or ask where."""
+        if self.session.path is None:
+            self.ask_save(then=then)
+        else:
+            self._save(self.session.path, then)
+
+    def ask_save(self, *, then=None) -> None:
+        """Ask where to save the project."""
+        name = files.ask_save_file(self.window, "Save the project", files.PROJECTS, self.files.start_folder())
+        if name:
+            path = Path(name)
+            self._save(path if path.suffix == SUFFIX else path.with_suffix(SUFFIX), then)
+
+    def _save(self, path: Path, then) -> None:
+        def done(document: Document, moved: Document, written: Path) -> None:
+            if moved is not document:
+                self.session.open(moved, self.session.assets, written)
+                self.files.load_assets()
+            else:
+                self.session.mark_saved(document, written)
+            self.window.room.follow(written, is_new=False)
+            self._remember(written)
+            self.session.said.emit(f"Saved as {written}.", False)
+            if then:
+                then()
+
+        self.files.save(path, then=done)
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; return False if the user wants to stay."""
+        if not self.session.history.is_dirty:
+            return True
+        answer = files.ask_unsaved(self.window, self.session.document.name)
+        if answer == "save":
+            self.save()
+            return False
+        if answer == "drop":
+            self.window.rescue.drop()
+        return answer == "drop"
+
+    def may_close(self) -> bool:
+        """Ask about unsaved changes before the window closes; a save closes it when it is done."""
+        if not self.session.history.is_dirty:
+            return True
+        answer = files.ask_unsaved(self.window, self.session.document.name)
+        if answer == "save":
+            self.save(then=self.window.close)
+        return answer == "drop"
+
+    # ---- recent and recovered --------------------------------------------------------------------------------------
+
+    def recent(self) -> list[Path]:
+        """Return the projects that were open lately and are still there, the newest first."""
+        names = self.window.settings.value("recent") or []
+        names = [names] if isinstance(names, str) else names
+        return [Path(name) for name in names if Path(name).is_file()]
+
+    def _remember(self, path: Path) -> None:
+        names = [str(path), *(str(p) for p in self.recent() if p != path)]
+        self.window.settings.setValue("recent", names[:_MOST_RECENT])
+
+    def recoverable(self) -> list[rescue.Found]:
+        """Return what windows that ended unexpectedly left behind."""
+        return rescue.found()
+
+    def recover(self, found: rescue.Found) -> None:
+        """Open a copy that was left behind; it counts as not saved."""
+        if not self.may_leave():
+            return
+
+        def loaded(assets) -> None:
+            self._begin(found.document, assets, found.path)
+            self.session.history.saved = None
+            if found.path is None and found.proofs is not None and found.proofs.is_dir():
+                self.window.room.adopt(found.proofs)
+            self.session.document_changed.emit(self.session.document, self.session.document)
+            self.window.rescue.write()
+            found.copy.unlink(missing_ok=True)
+            when = time.strftime("%H:%M", time.localtime(found.written))
+            self.session.said.emit(f"Recovered “{found.document.name}” as of {when}. Save it to keep it.", False)
+
+        folder = found.path.parent if found.path is not None else Path.cwd()
+        self.runner.submit("Recover", load_assets(found.document, folder), loaded)
+
+    def start_with(self, what: str, value: object) -> None:
+        """Do what was chosen on the start page."""
+        if what == "recover":
+            self.recover(value)
+        elif what == "forget":
+            value.copy.unlink(missing_ok=True)
+            self.window.show_start()
+        elif what == "recent":
+            if self.may_leave():
+                self.open(value)
+        else:
+            actions = {
+                "demo": self.open_demo,
+                "open": self.ask_open,
+                "model": self.ask_model,
+                "render": self.ask_render,
+            }
+            actions[what]()
+
+    # ---- things that come in ---------------------------------------------------------------------------------------
+
+    def ask_model(self) -> None:
+        """Ask for a model and bring it in."""
+        name = files.ask_open_file(self.window, "Bring in a model", files.MODELS, self.files.start_folder())
+        if name:
+            self.files.bring_in(Path(name))
+
+    def ask_picture(self) -> str:
+        """Ask for a picture; return it as the document refers to it, "" if none was chosen."""
+        from PySide6.QtCore import QTimer
+
+        name = files.ask_open_file(self.window, "Choose a picture", files.PICTURES, self.files.start_folder())
+        if not name:
+            return ""
+        QTimer.singleShot(0, self.files.load_assets)
+        return self.files.relative(Path(name))
+
+    def ask_table(self, step: str) -> None:
+        """Ask for a look-up table for a finishing step."""
+        name = files.ask_open_file(self.window, "Choose a look-up table", files.TABLES, self.files.start_folder())
+        if name:
+            path = self.files.relative(Path(name))
+            self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
+            self.files.load_assets()
+
+    def ask_render(self) -> None:
+        """Ask for a saved render and open it on the desk."""
+        if self.may_leave():
+            name = files.ask_open_file(self.window, "Open a saved render", files.RENDERS, self.files.start_folder())
+            if name:
+                self.open_render(Path(name))
+
+    def open_render(self, path: Path) -> None:
+        """Open an EXR's light groups on the desk, without their scene."""
+
+        def work():
+            yield Update(0, 1, f"Reading {path.name}")
+            yield Update(1, 1, "Read", result=exr.read_film(path))
+
+        self.runner.submit("Open a render", work(), lambda saved: self._opened_render(path, saved))
+
+    def _opened_render(self, path: Path, saved: exr.Saved) -> None:
+        document = without_scene(saved, path.stem)
+        self._begin(document, Assets(), None)
+        self.window.showing.open_fixed(Sheet(still(saved, document), document, saved.clean, path.stem))
+        self.session.document_changed.emit(self.session.document, self.session.document)
+        self.session.go_to("light")
+        n = len(saved.film.group_names)
+        self.session.said.emit(
+            f"{path.name}: {n} light group{'' if n == 1 else 's'} on the desk, without a scene.", False
+        )
+
+    # ---- things that go out ----------------------------------------------------------------------------------------
+
+    def _order_folder(self) -> Path:
+        return self.files.folder() / "out" if self.session.path else Path.home()
+
+    def ask_export(self) -> None:
+        """Show the export sheet for the picture as it stands."""
+        shown = self.window.picture.print
+        if shown is None:
+            self.session.said.emit("There is no picture yet.", True)
+            return
+        self.export_sheet.show_for(shown.document, shown.frame.film)
+        self.window.show_sheet(self.export_sheet)
+
+    def export(self, order: Order) -> None:
+        """Write an order's files from the picture as it is shown."""
+        shown = self.window.picture.print
+        if shown is None:
+            self.session.said.emit("There is no picture yet.", True)
+            return
+        film, document = shown.frame.film, shown.document
+        clean = self.window.darkroom.clean_groups(film)
+        work = export(order, film, document, clean=clean, luts=self.session.assets.luts)
+
+        def done(paths: list[Path]) -> None:
+            n = len(paths)
+            words = str(paths[0]) if n == 1 else f"{n} files in {order.folder}"
+            self.session.said.emit(f"Exported {words}.", False)
+            self.export_sheet.refresh()
+
+        self.runner.submit("Export", work, done)
+
+    def ask_print(self) -> None:
+        """Ask where to print the contact sheet as a PDF."""
+        shown = self.window.contact.model.shown
+        if not shown:
+            self.session.said.emit("There is no proof on the contact sheet yet.", True)
+            return
+        name = files.ask_save_file(self.window, "Print the contact sheet", files.SHEETS, self.files.start_folder())
+        if name:
+            path = Path(name).with_suffix(".pdf")
+            work = sheetpdf.write(path, self.session.document.name, shown, self.window.room.folder)
+            self.runner.submit("Print", work, lambda p: self.session.said.emit(f"Printed {p}.", False))
+
+    def ask_pack(self) -> None:
+        """Ask where to pack the project, as an archive."""
+        name = files.ask_save_file(self.window, "Pack the project", files.PACKS, self.files.start_folder())
+        if name:
+            self.pack(Path(name).with_suffix(".zip"))
+
+    def pack(self, target: Path, *, with_proofs: bool = True) -> None:
+        """Pack the project with all it needs."""
+        folder = self.window.room.folder if with_proofs else None
+        work = pack.pack(self.session.document, self.files.folder(), target, proofs=folder)
+
+        def done(result) -> None:
+            path, missing = result
+            if missing:
+                self.session.said.emit(f"Packed {path}, but {len(missing)} files were missing: {missing[0]}…", True)
+            else:
+                self.session.said.emit(f"Packed {path}.", False)
+
+        self.runner.submit("Pack", work, done)
+
+
+def without_scene(saved: exr.Saved, name: str) -> Document:
+    """Return a document of a saved render's desk, cues, finish and camera, with nothing to render."""
+    width, height = saved.film.size
+    base = saved.document or Document()
+    view = edit.changed(base.view, width=max(width, 16), height=max(height, 16))
+    known = set(saved.film.group_names)
+    try:
+        return Document(
+            name=name,
+            groups=saved.film.group_names,
+            views=(view,),
+            active_view=view.id,
+            qualities=base.qualities,
+            active_quality=base.active_quality,
+            desk=tuple(strip for strip in base.desk if strip.group in known),
+            cues=base.cues,
+            finish=base.finish,
+        )
+    except ValueError as error:
+        raise NocturneError(f"{name}: its settings cannot be read.") from error

@@ -1,0 +1,248 @@
+"""The proofs of the open project: kept, listed, shown again, compared, gone back to; files in the background."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from nocturne.engine.render import Progress
+from nocturne.errors import NocturneError
+from nocturne.io import exr, proofs
+from nocturne.io.proofs import Proof
+from nocturne.jobs import Update
+from nocturne.scene import compare
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document, film_digest
+from nocturne.ui.darkroom import Print, Sheet
+from nocturne.ui.live import Frame, Request
+from nocturne.ui.runner import Runner
+from nocturne.ui.session import Session
+
+THUMB_SIZE = (256, 144)
+_READ_AT_ONCE = 3  # proofs whose light stays in memory
+
+
+@dataclass(frozen=True)
+class Listing:
+    """What was found on disk: proofs with their thumbnails, and what could not be read."""
+
+    folder: Path
+    proofs: tuple[Proof, ...]
+    thumbs: dict[str, QImage]
+    problems: tuple[str, ...]
+
+
+def still(saved: exr.Saved, document: Document, *, noise: float = 0.0) -> Frame:
+    """Return a frame of a film that is not rendered any further."""
+    width, height = saved.film.size
+    progress = Progress(saved.samples, noise or float("inf"), saved.seconds, 0.0, 1, 0)
+    return Frame(saved.film, None, progress, Request(document, Assets(), width, height, final=True), True)
+
+
+def small(image: QImage) -> np.ndarray:
+    """Return (h, w, 3) display values of an image scaled into a thumbnail."""
+    from PySide6.QtCore import Qt
+
+    fitted = image.scaled(*THUMB_SIZE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+    fitted = fitted.convertToFormat(QImage.Format.Format_RGBX8888)
+    rows = np.frombuffer(fitted.constBits(), np.uint8).reshape(fitted.height(), fitted.bytesPerLine())
+    return rows[:, : 4 * fitted.width()].reshape(fitted.height(), fitted.width(), 4)[..., :3] / np.float32(255)
+
+
+class ProofRoom(QObject):
+    """Keeps the list of proofs and does what is asked with them."""
+
+    listed = Signal()  # the list or a proof in it changed
+    ready = Signal(object, object)  # proof, its `Sheet`, as asked by `fetch`
+    said = Signal(str, bool)
+
+    def __init__(self, session: Session, runner: Runner) -> None:
+        super().__init__()
+        self.session, self.runner = session, runner
+        self.proofs: tuple[Proof, ...] = ()
+        self.thumbs: dict[str, QImage] = {}
+        self.folder = proofs.unsaved_folder()
+        self._path: Path | None = None
+        self._read: dict[str, Sheet] = {}
+        self._fingerprint: tuple[Document, str] | None = None
+
+    # ---- the list --------------------------------------------------------------------------------------------------
+
+    def follow(self, path: Path | None, *, is_new: bool) -> None:
+        """Go with the project to a file: `is_new` for another project, else it was saved there."""
+        if path is None and is_new:
+            self.folder, self._path = proofs.unsaved_folder(), None
+            self._take(Listing(self.folder, (), {}, ()))
+        elif path is not None and (is_new or path != self._path):
+            target = proofs.folder_of(path)
+            old = self.folder if not is_new and self._path is None else None
+            self.folder, self._path = target, path
+            self._read.clear()
+            self.runner.submit("List proofs", _list(target, old), self._take)
+
+    def adopt(self, folder: Path) -> None:
+        """Go on with the proofs of a project that has no file yet."""
+        self.folder = folder
+        self.runner.submit("List proofs", _list(folder, None), self._take)
+
+    def _take(self, found: Listing) -> None:
+        if found.folder != self.folder:
+            return
+        self.proofs, self.thumbs = found.proofs, dict(found.thumbs)
+        for problem in found.problems:
+            self.said.emit(problem, True)
+        self.listed.emit()
+
+    def find(self, id: str) -> Proof | None:
+        """Return a proof by id."""
+        return next((proof for proof in self.proofs if proof.id == id), None)
+
+    def is_stale(self, proof: Proof) -> bool:
+        """Return True if the scene has changed since the proof was made."""
+        document = self.session.document
+        if self._fingerprint is None or self._fingerprint[0] is not document:
+            self._fingerprint = (document, film_digest(document))
+        return proof.digest != self._fingerprint[1]
+
+    # ---- keeping ---------------------------------------------------------------------------------------------------
+
+    def keep(self, shown: Print, *, clean: np.ndarray | None, name: str = "") -> None:
+        """Keep a print as a proof."""
+        film, document = shown.frame.film, shown.document
+        if not film.samples.any():
+            self.said.emit("There is no picture to keep yet.", True)
+            return
+        taken = {proof.name for proof in self.proofs}
+        n = len(self.proofs) + 1
+        while not name or name in taken:
+            name = f"{document.view.name} {n}"
+            n += 1
+        noise = shown.frame.progress.noise
+        proof = proofs.new(document, film, name=name, noise=noise, denoised=clean is not None)
+        thumb, folder = small(shown.image), self.folder
+        # The film goes on being rendered into; what is kept is how it is now.
+        still_film = type(film)(
+            **{**{k: v.copy() for k, v in film.arrays.items()}, "group_names": film.group_names},
+            objects=film.objects,
+            materials=film.materials,
+            seconds=film.seconds,
+        )
+        work = proofs.keep(folder, proof, still_film, document, clean=clean, thumb=thumb)
+        self.runner.submit("Keep", work, lambda kept: self._kept(folder, kept, shown.image), replace=False)
+
+    def _kept(self, folder: Path, proof: Proof, image: QImage) -> None:
+        if folder != self.folder:  # the project was saved to its first file meanwhile
+            if folder.is_dir() and self.folder.parent.is_dir():
+                proofs.move(folder, self.folder)
+            else:
+                return
+        self.proofs = (*self.proofs, proof)
+        pixels = np.ascontiguousarray(np.rint(small(image) * 255), np.uint8)
+        h, w = pixels.shape[:2]
+        self.thumbs[proof.id] = QImage(pixels.data, w, h, 3 * w, QImage.Format.Format_RGB888).copy()
+        self.listed.emit()
+        self.said.emit(f"Kept as “{proof.name}” on the contact sheet.", False)
+
+    # ---- one proof -------------------------------------------------------------------------------------------------
+
+    def fetch(self, id: str) -> None:
+        """Read a proof's light and settings; `ready` tells."""
+        proof = self.find(id)
+        if proof is None:
+            return
+        if id in self._read:
+            self.ready.emit(proof, self._read[id])
+            return
+
+        def done(result) -> None:
+            saved, document = result
+            while len(self._read) >= _READ_AT_ONCE:
+                self._read.pop(next(iter(self._read)))
+            sheet = Sheet(still(saved, document, noise=proof.noise), document, saved.clean, proof.name)
+            self._read[id] = sheet
+            self.ready.emit(proof, sheet)
+
+        self.runner.submit(f"Open “{proof.name}”", proofs.read(self.folder, id), done)
+
+    def alter(self, id: str, **values) -> None:
+        """Change a proof's name, note or star."""
+        proof = self.find(id)
+        if proof is None:
+            return
+        changed = Proof.model_validate({**proof.model_dump(), **values})
+        if changed == proof:
+            return
+        folder = self.folder
+        self.proofs = tuple(changed if p.id == id else p for p in self.proofs)
+        self.runner.submit("Change a proof", _alter(folder, changed), replace=False)
+        self.listed.emit()
+
+    def remove(self, id: str) -> None:
+        """Take a proof off the sheet; it can be brought back until the project is closed."""
+        proof = self.find(id)
+        if proof is None:
+            return
+        try:
+            proofs.remove(self.folder, id)
+        except NocturneError as error:
+            self.said.emit(str(error), True)
+            return
+        self.proofs = tuple(p for p in self.proofs if p.id != id)
+        self._removed = proof
+        self.listed.emit()
+        self.said.emit(f"“{proof.name}” is off the sheet. “Bring back the proof” undoes it.", False)
+
+    _removed: Proof | None = None
+
+    @property
+    def can_bring_back(self) -> bool:
+        """Return True if a removed proof can be brought back."""
+        return self._removed is not None
+
+    def bring_back(self) -> None:
+        """Put the proof that was removed last back on the sheet."""
+        proof, self._removed = self._removed, None
+        if proof is None:
+            return
+        try:
+            proofs.bring_back(self.folder, proof.id)
+        except NocturneError as error:
+            self.said.emit(str(error), True)
+            return
+        self.proofs = tuple(sorted((*self.proofs, proof), key=lambda p: (p.made, p.id)))
+        self.listed.emit()
+
+    def go_back(self, sheet: Sheet, parts: tuple[str, ...]) -> None:
+        """Take a proof's settings over, in whole or by part, as one undo step."""
+        document = compare.taken_over(self.session.document, sheet.document, parts)
+        words = "all of it" if len(parts) == len(compare.PARTS) else ", ".join(compare.PARTS[p].lower() for p in parts)
+        self.session.push(document, f"Go back to “{sheet.name}”: {words}")
+        self.said.emit(f"Gone back to “{sheet.name}”: {words}. Undo takes it back.", False)
+
+    def close(self) -> None:
+        """Delete what was removed for good."""
+        proofs.clean_up(self.folder)
+
+
+def _list(folder: Path, old: Path | None) -> Iterator[Update]:
+    yield Update(0, 1, "Reading the contact sheet")
+    if old is not None:
+        proofs.move(old, folder)
+    found, problems = proofs.listed(folder)
+    thumbs = {}
+    for i, proof in enumerate(found):
+        image = QImage(str(folder / proof.id / proofs.THUMB))
+        if not image.isNull():
+            thumbs[proof.id] = image
+        if i % 20 == 19:
+            yield Update(i, len(found), "Reading the contact sheet")
+    yield Update(1, 1, "Read", result=Listing(folder, tuple(found), thumbs, tuple(problems)))
+
+
+def _alter(folder: Path, proof: Proof) -> Iterator[Update]:
+    yield Update(0, 1, "Writing")
+    proofs.alter(folder, proof)
+    yield Update(1, 1, "Written")

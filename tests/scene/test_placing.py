@@ -1,0 +1,68 @@
+"""Moving, turning, sizing, aiming: in the set's own axes, also inside turned and sized groups."""
+
+import numpy as np
+import pytest
+
+from nocturne.scene import edit, placing
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.shapes import Thing, rotation
+from tests import sets
+
+DOCUMENT = Document(
+    things=(
+        Thing(id="group", name="Group", place=(1, 2, 3), turn_deg=(20, -35, 70), size=(2, 2, 2)),
+        Thing(id="in", name="Inside", parent="group", mesh="ball", place=(0.4, -0.2, 0.1), turn_deg=(10, 0, 0)),
+        Thing(id="out", name="Outside", mesh="ball"),
+    ),
+    lights=(Light(id="spot", kind="spot", place=(0, -2, 3)), Light(id="sky", kind="dome", unit="nit")),
+)
+
+
+def matrix(document, id):
+    return document.placements[id][0]
+
+
+def test_moves_are_in_the_sets_axes():
+    after = placing.moved(DOCUMENT, "things", ("in",), (0.5, 0, -1))
+    assert matrix(after, "in")[:3, 3] - matrix(DOCUMENT, "in")[:3, 3] == pytest.approx((0.5, 0, -1), abs=1e-5)
+    both = placing.moved(DOCUMENT, "things", ("group", "in"), (1, 0, 0))
+    assert matrix(both, "in")[:3, 3] - matrix(DOCUMENT, "in")[:3, 3] == pytest.approx((1, 0, 0), abs=1e-5)
+    assert placing.moved(DOCUMENT, "lights", ("spot",), (0, 0, 1)).find("lights", "spot").place == (0, -2, 4)
+
+
+def test_turns_go_about_the_axis_and_pivot():
+    pivot = placing.centre(DOCUMENT, "things", "in")
+    after = placing.turned(DOCUMENT, "things", ("in",), axis=(0, 0, 1), angle=np.pi / 2, pivot=pivot)
+    spin = np.array([[0, -1, 0], [1, 0, 0], [0, 0, 1]])
+    assert matrix(after, "in")[:3, :3] == pytest.approx(spin @ matrix(DOCUMENT, "in")[:3, :3], abs=1e-5)
+    assert matrix(after, "in")[:3, 3] == pytest.approx(pivot, abs=1e-5)
+    swung = placing.turned(DOCUMENT, "things", ("out",), axis=(0, 0, 1), angle=np.pi, pivot=(1, 0, 0))
+    assert matrix(swung, "out")[:3, 3] == pytest.approx((2, 0, 0), abs=1e-6)
+
+
+def test_sizes():
+    assert placing.sized(DOCUMENT, "things", "out", axis=1, factor=2).find("things", "out").size == (1, 2, 1)
+    assert placing.sized(DOCUMENT, "things", "out", axis=3, factor=0.5).find("things", "out").size == (0.5, 0.5, 0.5)
+    lights = edit.put(DOCUMENT, "lights", Light(id="r", kind="rect", width=1, height=2))
+    wide = placing.sized(lights, "lights", "r", axis=0, factor=3).find("lights", "r")
+    assert (wide.width, wide.height) == (3, 2)
+
+
+@pytest.mark.parametrize("point", [(3, 1, 0.5), (0, -2, 0), (0, -2, 9), (-4, -2, 3)])
+def test_a_light_is_aimed_at_a_point(point):
+    light = placing.aimed(DOCUMENT.find("lights", "spot"), np.array(point))
+    ahead = -rotation(light.turn_deg)[:, 2]
+    wanted = np.array(point) - light.place
+    assert ahead == pytest.approx(wanted / np.linalg.norm(wanted), abs=1e-5)
+    if abs(ahead[2]) < 0.999:
+        assert abs(rotation(light.turn_deg)[2, 0]) < 1e-6, "its x axis is level"
+
+
+def test_centres_and_the_floor():
+    assert placing.centre(DOCUMENT, "lights", "sky") is None
+    assert placing.centre(DOCUMENT, "things", "gone") is None
+    after = placing.on_floor(DOCUMENT, Assets({"ball": sets.BALL}), "out")
+    assert matrix(after, "out")[2, 3] == pytest.approx(1.0, abs=1e-6)
+    assert placing.on_floor(after, Assets({"ball": sets.BALL}), "out") is after
