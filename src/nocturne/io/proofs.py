@@ -63,9 +63,9 @@ def new(document: Document, film: Film, *, name: str, noise: float, denoised: bo
     now = datetime.now(UTC)
     width, height = film.size
     return Proof(
-        id=f"{now:%Y%m%d-%H%M%S}-{uuid.uuid4().hex[:6]}",
+        id=f"{now:%Y%m%d-%H%M%S-%f}-{uuid.uuid4().hex[:4]}",
         name=name,
-        made=now.isoformat(timespec="seconds"),
+        made=now.isoformat(timespec="milliseconds"),
         seconds=round(film.seconds, 2),
         noise=float(noise) if np.isfinite(noise) else 0.0,
         samples=round(film.mean_samples, 2),

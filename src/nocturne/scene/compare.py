@@ -90,7 +90,7 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
         old, new = getattr(a, name), getattr(b, name)
         if name in leave_out or _same(old, new):
             continue
-        found.append(Difference(part, owner, about.label, shown(old, about), shown(new, about)))
+        found.append(Difference(part, owner, about.label, _with_unit(a, old, about), _with_unit(b, new, about)))
     for name in ("mesh", "parent", "kind", "textures"):
         if name in type(b).model_fields and getattr(a, name, None) != getattr(b, name, None):
             old, new = getattr(a, name), getattr(b, name)
@@ -98,6 +98,11 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
                 old, new = (f"{len(v)} pictures" for v in (old, new))
             found.append(Difference(part, owner, name.capitalize(), str(old) or "–", str(new) or "–"))
     return found
+
+
+def _with_unit(item: Model, value: Any, about) -> str:
+    text = shown(value, about)
+    return f"{text} {item.unit}" if about.kind == "power" else text
 
 
 def _same(a: Any, b: Any) -> bool:

@@ -18,8 +18,8 @@ def swatch(
     *,
     stand: str,
     size_m: float,
-    pixels: int = 96,
-    samples: int = 32,
+    pixels: int = 80,
+    samples: int = 20,
     stop: Stop | None = None,
     threads: int = 1,
 ) -> np.ndarray | None:

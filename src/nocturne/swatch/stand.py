@@ -52,7 +52,7 @@ def _sized(mesh: Mesh, size: float) -> Mesh:
 
 
 def document_of(
-    material: Material, images: dict, *, stand: str = "ball", size_m: float = 0.1, pixels: int = 96, samples: int = 32
+    material: Material, images: dict, *, stand: str = "ball", size_m: float = 0.1, pixels: int = 80, samples: int = 20
 ) -> tuple[Document, Assets]:
     """Return a document of one material on a stand, and its files; `images` are those the material refers to."""
     s = size_m
@@ -61,12 +61,12 @@ def document_of(
         "floor": _sized(forms.panel([(-2, -2, -0.002), (2, -2, -0.002), (2, 2, -0.002), (-2, 2, -0.002)]), s),
         "tiles": _sized(_floor(), s),
     }
-    paper = Material(id="floor", name="Floor", base_color=(0.42, 0.42, 0.42), specular_roughness=0.6)
-    dark = Material(id="tiles", name="Tiles", base_color=(0.2, 0.2, 0.2), specular_roughness=0.6)
+    paper = Material(id="swatch-floor", name="Floor", base_color=(0.3, 0.3, 0.3), specular_roughness=0.6)
+    dark = Material(id="swatch-tiles", name="Tiles", base_color=(0.12, 0.12, 0.12), specular_roughness=0.6)
     things = (
         Thing(id="stand", name="Stand", mesh="stand", material=material.id),
-        Thing(id="floor", name="Floor", mesh="floor", material="floor"),
-        Thing(id="tiles", name="Tiles", mesh="tiles", material="tiles"),
+        Thing(id="floor", name="Floor", mesh="floor", material="swatch-floor"),
+        Thing(id="tiles", name="Tiles", mesh="tiles", material="swatch-tiles"),
     )
     lights = (
         Light(
@@ -93,7 +93,7 @@ def document_of(
             height=1.2 * s,
             visible=False,
         ),
-        Light(id="dome", kind="dome", unit="nit", power=70.0, kelvin=6500),
+        Light(id="dome", kind="dome", unit="nit", power=26.0, kelvin=6500),
     )
     lights = tuple(light.model_copy(update={"id": f"swatch-{light.id}", "group": "light"}) for light in lights)
     glows = material.is_emitter
@@ -114,7 +114,7 @@ def document_of(
     shown = material.model_copy(update={"id": material.id, "emission_group": ""})
     document = Document(
         things=things,
-        materials=(shown, *(m for m in (paper, dark) if m.id != material.id)),
+        materials=(shown, *(m for m in (paper, dark))),
         lights=lights,
         groups=("light",),
         views=(view,),

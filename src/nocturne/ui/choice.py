@@ -3,7 +3,7 @@
 import numpy as np
 
 from nocturne.engine.pick import Hit
-from nocturne.scene import edit, navigate, placing
+from nocturne.scene import edit, grading, navigate, placing
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.lights import KIND_NAMES, UNITS, Light
 from nocturne.scene.materials import Material
@@ -21,6 +21,16 @@ _POWER = {
 }
 
 
+_PARTS = {
+    "set": "things",
+    "materials": "materials",
+    "light": "lights",
+    "camera": "views",
+    "render": "qualities",
+    "finish": "steps",
+}
+
+
 class Choice:
     """Edits of what is chosen; each is one undo step."""
 
@@ -34,10 +44,8 @@ class Choice:
         return self.session.document
 
     def part(self) -> str:
-        """Return what the choice is of in this stage: lights, materials, views, qualities, or things."""
-        return {"light": "lights", "materials": "materials", "camera": "views", "render": "qualities"}.get(
-            self.session.stage, "things"
-        )
+        """Return what the choice is of in this stage."""
+        return _PARTS[self.session.stage]
 
     # ---- choosing --------------------------------------------------------------------------------------------------
 
@@ -80,6 +88,9 @@ class Choice:
     def copy(self) -> None:
         """Copy what is chosen and choose the copies."""
         part, document, new = self.part(), self.document, []
+        if part == "steps":
+            self._with_step(grading.copy_step)
+            return
         for id in self._ids(part):
             document, copy = edit.duplicate(document, part, id)
             new.append(copy)
@@ -90,6 +101,9 @@ class Choice:
     def remove(self) -> None:
         """Remove what is chosen."""
         part = self.part()
+        if part == "steps":
+            self._with_step(grading.remove_step)
+            return
         ids = self._ids(part)
 
         def without(document: Document) -> Document:
@@ -99,6 +113,16 @@ class Choice:
 
         if ids:
             self.session.edit(without, label="Remove")
+
+    def _with_step(self, change) -> None:
+        id = self.session.chosen.get("steps", "")
+        if self.document.finish.step(id) is None:
+            return
+        made = change(self.document, id)
+        document, new = made if isinstance(made, tuple) else (made, "")
+        self.session.push(document, "Copy a step" if new else "Remove a step")
+        if new:
+            self.session.choose("steps", new)
 
     def _ids(self, part: str) -> tuple[str, ...]:
         if part == "views":

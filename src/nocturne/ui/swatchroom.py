@@ -1,4 +1,4 @@
-"""Swatches in the background: one thread renders the materials that are wanted, newest first."""
+"""Swatches in the background: one thread renders the materials that are wanted, the chosen one first."""
 
 import logging
 import threading
@@ -29,7 +29,7 @@ class SwatchRoom(QObject):
         self._wanted: dict[str, tuple] = {}
         self._kept: dict[str, tuple[tuple, QImage]] = {}
         self._stop = Stop()
-        self._doing = ""
+        self._doing = self._first = ""
         self._closing = self._started = False
         self._thread = threading.Thread(target=self._work, name="nocturne-swatches", daemon=True)
 
@@ -64,6 +64,10 @@ class SwatchRoom(QObject):
                 self._changed.notify()
         return kept[1] if kept is not None else None
 
+    def hurry(self, material: str) -> None:
+        """Make this material's swatch before others."""
+        self._first = material
+
     def close(self) -> None:
         """End the thread and wait for it."""
         with self._changed:
@@ -82,7 +86,8 @@ class SwatchRoom(QObject):
                     self._changed.wait()
                 if self._closing:
                     return
-                name, (key, images) = self._wanted.popitem()
+                name = self._first if self._first in self._wanted else next(iter(self._wanted))
+                key, images = self._wanted.pop(name)
                 self._doing, self._stop = name, Stop()
             material, _, stand, size_m = key
             try:

@@ -163,7 +163,7 @@ class Window(QMainWindow):
         views.add_button("remove", "Remove this view", views.remove)
         qualities = lists.QualityList(s, "qualities", "Quality levels", "")
         qualities.add_copy_and_remove()
-        self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, finish.StepList(s))))
+        self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, finish.StepList(s, self.choice))))
 
     def _build_sheets(self) -> None:
         s = self.session
@@ -512,6 +512,13 @@ class Window(QMainWindow):
         """Star the proof that is shown, or take its star away."""
         proof, _ = self.showing.proof()
         self.room.alter(proof.id, starred=not proof.starred)
+
+    def remove_choice(self) -> None:
+        """Remove what is chosen in the stage; while the contact sheet has the keyboard, its card."""
+        if self.contact.view.hasFocus() and self.contact.chosen_id():
+            self.room.remove(self.contact.chosen_id())
+        else:
+            self.choice.remove()
 
     def remove_proof(self) -> None:
         """Take the proof that is shown off the sheet."""

@@ -80,7 +80,7 @@ EDIT = (
     ),
     Command("edit.history", "History…", "Edit", lambda w: w.show_history(), "Ctrl+H"),
     Command("edit.copy", "Make a copy of the choice", "Edit", lambda w: w.choice.copy(), "Ctrl+D"),
-    Command("edit.remove", "Remove the choice", "Edit", lambda w: w.choice.remove(), "Delete"),
+    Command("edit.remove", "Remove the choice", "Edit", lambda w: w.remove_choice(), "Delete"),
     Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Y", _things),
     Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "D", _things),
     Command(

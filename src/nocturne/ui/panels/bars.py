@@ -165,6 +165,7 @@ def _switch(name: str, text: str, signal: Signal, *, on: bool = False) -> QToolB
     button.setIconSize(icon_size())
     button.setToolTip(text)
     button.setAccessibleName(text.split("   ")[0])
+    button.setFixedSize(28, 26)
     button.toggled.connect(signal)
     return button
 

@@ -289,10 +289,3 @@ class ContactSheet(QWidget):
         index = self.view.indexAt(at)
         if index.isValid():
             self.menu_for(index.data(_PROOF).id).exec(self.view.viewport().mapToGlobal(at))
-
-    def keyPressEvent(self, event) -> None:
-        """Take the current proof off the sheet by Delete."""
-        if event.key() == Qt.Key.Key_Delete and self.chosen_id():
-            self.room.remove(self.chosen_id())
-        else:
-            super().keyPressEvent(event)

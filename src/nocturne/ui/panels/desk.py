@@ -3,7 +3,7 @@
 import time
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QIcon, QImage, QPixmap
+from PySide6.QtGui import QIcon, QImage
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from nocturne.scene import edit
 from nocturne.scene.desk import Strip, blended
 from nocturne.scene.document import Document
-from nocturne.ui.panels.lists import tool
+from nocturne.ui.panels.lists import tool, untinted
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.fader import FaderStrip
 from nocturne.ui.widgets.numberfield import NumberField
@@ -39,6 +39,7 @@ class LightDesk(QWidget):
         self.session = session
         self.strips: dict[str, FaderStrip] = {}
         self._cues: object = None
+        self._filling = False
         self._fade: tuple | None = None
         self._thumbs: dict[str, QIcon] = {}
         self._clock = QTimer(self)
@@ -78,7 +79,7 @@ class LightDesk(QWidget):
         side.addStretch(1)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(100)
+        holder.setFixedWidth(112)
         return holder
 
     def _bank(self) -> QScrollArea:
@@ -133,7 +134,7 @@ class LightDesk(QWidget):
         side.addWidget(self.seconds)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(164)
+        holder.setFixedWidth(152)
         return holder
 
     # ---- showing ---------------------------------------------------------------------------------------------------
@@ -147,7 +148,8 @@ class LightDesk(QWidget):
         if self._cues != document.cues:
             self._cues = document.cues
             chosen = self.cues.currentItem().data(_ID) if self.cues.currentItem() else ""
-            with QSignalBlocker(self.cues), QSignalBlocker(self.cues.model()):
+            self._filling = True
+            with QSignalBlocker(self.cues):
                 self.cues.clear()
                 for cue in document.cues:
                     item = QListWidgetItem(cue.name)
@@ -158,6 +160,7 @@ class LightDesk(QWidget):
                     self.cues.addItem(item)
                     if cue.id == chosen:
                         self.cues.setCurrentItem(item)
+            self._filling = False
 
     def _make_strips(self, groups: tuple[str, ...]) -> None:
         while self.bank.count():
@@ -186,7 +189,7 @@ class LightDesk(QWidget):
         fitted = image.scaled(
             _THUMB * 2, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation
         )
-        self._thumbs[id] = QIcon(QPixmap.fromImage(fitted))
+        self._thumbs[id] = untinted(fitted)
         with QSignalBlocker(self.cues):
             for i in range(self.cues.count()):
                 if self.cues.item(i).data(_ID) == id:
@@ -288,6 +291,8 @@ class LightDesk(QWidget):
             self.session.edit(edit.alter, "cues", item.data(_ID), name=name, label="Rename a cue")
 
     def _reordered(self) -> None:
+        if self._filling:
+            return
         document = self.session.document
         for i in range(self.cues.count()):
             document = edit.move(document, "cues", self.cues.item(i).data(_ID), i)

@@ -26,6 +26,7 @@ from nocturne.film.film import PASS_NAMES, Film
 from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.session import Session
+from nocturne.ui.widgets.words import section, soft
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -52,7 +53,7 @@ class ExportSheet(QWidget):
         title = QLabel("Export")
         title.setObjectName("heading")
         column.addWidget(title)
-        column.addWidget(_section("What"))
+        column.addWidget(section("What"))
         self.beauty = self._tick(column, "The picture as it is mixed now", True)
         self.denoised = self._tick(column, "Denoised, where there is a denoised one", True)
         self.groups = self._tick(column, "Each light group", False)
@@ -60,7 +61,7 @@ class ExportSheet(QWidget):
         self.passes = self._ticks(column, "Passes", 104)
         for name in (*PASS_NAMES, *DATA):
             self._add(self.passes, name.replace("_", " ").capitalize(), name)
-        column.addWidget(_section("As"))
+        column.addWidget(section("As"))
         self.type = self._choice(column, "Type", TYPES)
         self.together = self._tick(column, "Everything in one file, with mattes", True)
         self.together.setToolTip(
@@ -69,9 +70,9 @@ class ExportSheet(QWidget):
         )
         self.depth = self._choice(column, "Depth", DEPTHS["exr"])
         self.space = self._choice(column, "Colour space", tuple((s, SPACES[s]) for s in SPACES_OF["exr"]))
-        self.space_note = _soft("Linear spaces hold the light itself, before exposure and grade.")
+        self.space_note = soft("Linear spaces hold the light itself, before exposure and grade.")
         column.addWidget(self.space_note)
-        column.addWidget(_section("Names"))
+        column.addWidget(section("Names"))
         self.template = QLineEdit(DEFAULT)
         self.template.setAccessibleName("Name template")
         self.template.setToolTip("\n".join(f"{{{token}}}  {words}" for token, words in TOKENS.items()))
@@ -84,7 +85,7 @@ class ExportSheet(QWidget):
         row.addWidget(self.folder, 1)
         row.addWidget(choose)
         column.addLayout(row)
-        self.preview = _soft("")
+        self.preview = soft("")
         column.addWidget(self.preview)
         column.addStretch(1)
         area = QScrollArea()
@@ -126,7 +127,7 @@ class ExportSheet(QWidget):
         return box
 
     def _ticks(self, column: QVBoxLayout, words: str, height: int) -> QListWidget:
-        column.addWidget(_soft(words))
+        column.addWidget(soft(words))
         view = QListWidget()
         view.setAccessibleName(words)
         view.setFixedHeight(height)
@@ -142,8 +143,7 @@ class ExportSheet(QWidget):
 
     def _choice(self, column: QVBoxLayout, words: str, choices: tuple) -> QComboBox:
         row = QHBoxLayout()
-        label = _soft(words)
-        label.setFixedWidth(84)
+        label = soft(words, width=84)
         box = QComboBox()
         box.setAccessibleName(words)
         for value, name in choices:
@@ -240,16 +240,3 @@ class ExportSheet(QWidget):
 def _ticked(view: QListWidget) -> tuple[str, ...]:
     rows = [view.item(i) for i in range(view.count())]
     return tuple(row.data(_ID) for row in rows if row.checkState() == Qt.CheckState.Checked)
-
-
-def _section(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setObjectName("section")
-    return label
-
-
-def _soft(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setObjectName("soft")
-    label.setWordWrap(True)
-    return label

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from nocturne.scene import grading
 from nocturne.scene.document import Document
 from nocturne.scene.finish import STEP_NAMES, STEPS, Step
+from nocturne.ui.choice import Choice
 from nocturne.ui.panels.lists import menu_under, tool
 from nocturne.ui.panels.sheets import Sheet
 from nocturne.ui.session import Session
@@ -30,11 +31,12 @@ _CHANNELS = ("master", "red", "green", "blue")
 class StepList(QWidget):
     """The steps of the finish from above downwards: tick, drag to another place, add, copy, remove."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, choice: Choice) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.session = session
         self._shown: object = None
+        self._filling = False
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 8, 8)
         column.setSpacing(6)
@@ -46,8 +48,8 @@ class StepList(QWidget):
         self.add = tool("add", "Add a step", self._ask_step)
         for button in (
             self.add,
-            tool("copy", "Copy the chosen step", self.copy),
-            tool("remove", "Remove the chosen step", self.remove),
+            tool("copy", "Copy the chosen step   Ctrl+D", choice.copy),
+            tool("remove", "Remove the chosen step   Delete", choice.remove),
         ):
             head.addWidget(button)
         column.addLayout(head)
@@ -92,7 +94,8 @@ class StepList(QWidget):
             return
         self._shown = document.finish.steps
         self.empty.setVisible(not document.finish.steps)
-        with QSignalBlocker(self.view), QSignalBlocker(self.view.model()):
+        self._filling = True  # the list's own model must go on telling its view
+        with QSignalBlocker(self.view):
             if [self.view.item(i).data(_ID) for i in range(self.view.count())] != [s.id for s in self._shown]:
                 self.view.clear()
                 for step in self._shown:
@@ -105,11 +108,11 @@ class StepList(QWidget):
                 amount = "" if step.amount == 1 else f"   {step.amount * 100:.0f} %"
                 row.setText(grading.label_of(document, step.id) + amount)
                 row.setCheckState(Qt.CheckState.Checked if step.on else Qt.CheckState.Unchecked)
+        self._filling = False
         chosen = self.session.chosen.get("steps", "")
         if document.finish.step(chosen) is None:
             self.session.choose("steps", document.finish.steps[0].id if document.finish.steps else "")
         self._select(self.session.chosen.get("steps", ""))
-        self.view.viewport().update()
 
     def _select(self, id: str) -> None:
         with QSignalBlocker(self.view):
@@ -126,6 +129,8 @@ class StepList(QWidget):
         self.session.edit(grading.alter_step, row.data(_ID), on=on, label=label)
 
     def _moved(self) -> None:
+        if self._filling:
+            return
         order = [self.view.item(i).data(_ID) for i in range(self.view.count())]
         document = self.session.document
         for i, id in enumerate(order):
@@ -141,12 +146,10 @@ class StepList(QWidget):
             self.session.edit(grading.move_step, id, ids.index(id) + by, label="Move a step")
 
     def keyPressEvent(self, event) -> None:
-        """Move the chosen step by Alt and the arrow keys, remove it by Delete."""
+        """Move the chosen step by Alt and the arrow keys."""
         steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
         if event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in steps:
             self.shift(steps[event.key()])
-        elif event.key() == Qt.Key.Key_Delete:
-            self.remove()
         else:
             super().keyPressEvent(event)
 
@@ -158,20 +161,6 @@ class StepList(QWidget):
         document, id = grading.add_step(self.session.document, kind)
         self.session.push(document, f"Add {STEP_NAMES[kind].lower()}")
         self.session.choose("steps", id)
-
-    def copy(self) -> None:
-        """Copy the chosen step."""
-        id = self.session.chosen.get("steps", "")
-        if self.session.document.finish.step(id) is not None:
-            document, new = grading.copy_step(self.session.document, id)
-            self.session.push(document, "Copy a step")
-            self.session.choose("steps", new)
-
-    def remove(self) -> None:
-        """Remove the chosen step."""
-        id = self.session.chosen.get("steps", "")
-        if self.session.document.finish.step(id) is not None:
-            self.session.edit(grading.remove_step, id, label="Remove a step")
 
     def s_curve(self) -> None:
         """Give the picture an S-curve."""

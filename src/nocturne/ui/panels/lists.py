@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QMimeData, QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -37,7 +37,8 @@ def tool(name: str, text: str, action: Callable) -> QToolButton:
     button.setIcon(icon(name))
     button.setIconSize(icon_size())
     button.setToolTip(text)
-    button.setAccessibleName(text)
+    button.setAccessibleName(text.split("   ")[0])
+    button.setFixedSize(28, 26)
     button.clicked.connect(lambda: action())
     return button
 
@@ -54,6 +55,14 @@ def swatch_icon(colour: tuple, *, glows: bool = False) -> QIcon:
     painter.drawEllipse(1, 1, 16, 16)
     painter.end()
     return QIcon(pixmap)
+
+
+def untinted(image: QImage) -> QIcon:
+    """Return an icon that looks the same when its row is chosen."""
+    icon_of_image = QIcon()
+    for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected, QIcon.Mode.Active):
+        icon_of_image.addPixmap(QPixmap.fromImage(image), mode)
+    return icon_of_image
 
 
 class ListPanel(QWidget):
@@ -104,7 +113,7 @@ class ListPanel(QWidget):
 
     def copy(self) -> None:
         """Copy the chosen item and choose the copy."""
-        id = self.session.chosen.get(self.part, "")
+        id = self.current(self.session.document)
         if id:
             document, new = edit.duplicate(self.session.document, self.part, id)
             self.session.push(document, "Copy")
@@ -112,7 +121,7 @@ class ListPanel(QWidget):
 
     def remove(self) -> None:
         """Remove the chosen item."""
-        id = self.session.chosen.get(self.part, "")
+        id = self.current(self.session.document)
         if id:
             self.session.edit(edit.remove, self.part, id, label="Remove")
 
@@ -134,7 +143,11 @@ class ListPanel(QWidget):
         self.empty.setVisible(not items)
         with QSignalBlocker(self.view):
             self._fill(items, document)
-        self._select(self.session.chosen.get(self.part, ""))
+        self._select(self.current(document))
+
+    def current(self, document: Document) -> str:
+        """Return the id of the marked row."""
+        return self.session.chosen.get(self.part, "")
 
     def _fill(self, items: tuple, document: Document) -> None:
         self.view.clear()
@@ -287,7 +300,7 @@ class MaterialList(ListPanel):
         # Swatches take processor time from the picture, so they are only made for those who look at the list.
         image = self.swatches.image(item, self.session.assets) if self.isVisible() else None
         if image is not None:
-            return QIcon(QPixmap.fromImage(image))
+            return untinted(image)
         if item.is_emitter:
             return swatch_icon(item.emission_color, glows=True)
         if item.metal_from == "nk" and item.base_metalness > 0:
@@ -308,7 +321,7 @@ class MaterialList(ListPanel):
         for i in range(self.view.count()):
             if self.view.item(i).data(_ID) == id:
                 with QSignalBlocker(self.view):
-                    self.view.item(i).setIcon(QIcon(QPixmap.fromImage(image)))
+                    self.view.item(i).setIcon(untinted(image))
 
     def key(self, document: Document) -> object:
         """Return the materials, the pictures that colour them, and the stand they are shown on."""
@@ -330,6 +343,10 @@ class ViewList(ListPanel):
         """Return a camera, marked if it is looked through."""
         return icon("view", t.MOON if item.id == document.view.id else t.INK_SOFT)
 
+    def current(self, document: Document) -> str:
+        """Return the view that is looked through."""
+        return document.view.id
+
     def key(self, document: Document) -> object:
         """Return the views and which one is active."""
         return document.views, document.active_view
@@ -341,6 +358,10 @@ class QualityList(ListPanel):
     def icon_of(self, item, document):
         """Return a slider, marked if it is in use."""
         return icon("quality", t.MOON if item.id == document.quality.id else t.INK_SOFT)
+
+    def current(self, document: Document) -> str:
+        """Return the level in use."""
+        return document.quality.id
 
     def key(self, document: Document) -> object:
         """Return the levels and which one is active."""

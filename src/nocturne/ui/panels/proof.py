@@ -19,6 +19,7 @@ from nocturne.scene.compare import PARTS, Difference, differences
 from nocturne.scene.document import Document
 from nocturne.ui.panels.contact import facts
 from nocturne.ui.view.compare import MODE_NAMES, MODES
+from nocturne.ui.widgets.words import section, soft
 
 _PART = Qt.ItemDataRole.UserRole
 
@@ -47,22 +48,16 @@ class ProofSheet(QWidget):
             (self.note, "Note", "What is good or wrong about it", "note"),
         ):
             row = QHBoxLayout()
-            word = QLabel(label)
-            word.setObjectName("soft")
-            word.setFixedWidth(44)
+            word = soft(label, width=44)
             field.setAccessibleName(f"Proof {label.lower()}")
             field.setPlaceholderText(words)
             field.editingFinished.connect(lambda f=field, k=key: self._said(f, k))
             row.addWidget(word)
             row.addWidget(field)
             column.addLayout(row)
-        self.facts = QLabel()
-        self.facts.setObjectName("soft")
-        self.facts.setWordWrap(True)
+        self.facts = soft()
         column.addWidget(self.facts)
-        heading = QLabel("Compare")
-        heading.setObjectName("section")
-        column.addWidget(heading)
+        column.addWidget(section("Compare"))
         grid = QGridLayout()
         grid.setSpacing(4)
         self.modes: dict[str, QPushButton] = {}
@@ -82,12 +77,9 @@ class ProofSheet(QWidget):
             grid.addWidget(button, i // 2, i % 2)
             self.modes[mode] = button
         column.addLayout(grid)
-        self.against = QLabel()
-        self.against.setObjectName("soft")
-        self.against.setWordWrap(True)
+        self.against = soft()
         column.addWidget(self.against)
-        self.section = QLabel("What differs")
-        self.section.setObjectName("section")
+        self.section = section("What differs")
         column.addWidget(self.section)
         self.tree = QTreeWidget()
         self.tree.setAccessibleName("Settings that differ")
@@ -123,7 +115,7 @@ class ProofSheet(QWidget):
             self.note.setText(proof.note)
         self.proof = proof
         self.title.setText("★  Proof" if proof.starred else "Proof")
-        made = proof.made.replace("T", "  ").split("+")[0]
+        made = proof.made.replace("T", "  ").split(".")[0].split("+")[0]
         denoised = ", denoised" if proof.denoised else ""
         self.facts.setText(
             f"{facts(proof)}\n{proof.width} × {proof.height}, {proof.samples:.0f} samples{denoised}\n"

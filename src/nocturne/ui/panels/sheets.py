@@ -32,6 +32,7 @@ from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import NumberField
+from nocturne.ui.widgets.words import section, soft
 
 LENSES = tuple(
     (f"{mm:g} mm {words}".strip(), float(mm))
@@ -126,9 +127,7 @@ class Sheet(QScrollArea):
 
     def text(self, words: str = "") -> QLabel:
         """Put a soft line below the form."""
-        label = QLabel(words)
-        label.setObjectName("soft")
-        label.setWordWrap(True)
+        label = soft(words)
         self.more.addWidget(label)
         return label
 
@@ -240,7 +239,7 @@ class SwatchStand(QWidget):
         self.picture.setToolTip("The material on a stand; drag the swatch in the list onto a thing in the picture")
         row.addWidget(self.picture)
         column = QVBoxLayout()
-        column.addWidget(_soft_label("Shown on a"))
+        column.addWidget(soft("Shown on a"))
         self.stand, self.size = QComboBox(), QComboBox()
         for box, words, choices in (
             (self.stand, "Stand", STANDS),
@@ -267,6 +266,7 @@ class SwatchStand(QWidget):
     def show_material(self, material: Material) -> None:
         """Show a material's newest swatch, and ask for one if it is old."""
         self.material = material
+        self.swatches.hurry(material.id)
         image = self.swatches.image(material, self.session.assets)
         if image is not None:
             self._on_made(material.id, image)
@@ -278,12 +278,6 @@ class SwatchStand(QWidget):
             fitted = image.scaled(QSize(96, 96) * self.devicePixelRatioF())
             fitted.setDevicePixelRatio(self.devicePixelRatioF())
             self.picture.setPixmap(QPixmap.fromImage(fitted))
-
-
-def _soft_label(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setObjectName("soft")
-    return label
 
 
 class MaterialSheet(Sheet):
@@ -314,10 +308,7 @@ class MaterialSheet(Sheet):
         self.swatches = swatches
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
-        heading = QLabel("Pictures")
-        heading.setObjectName("section")
-        heading.setIndent(0)
-        self.heading = heading
+        heading = self.heading = section("Pictures")
         self.more.addWidget(heading)
         self.pictures = QVBoxLayout()
         self.pictures.setSpacing(4)
@@ -560,9 +551,7 @@ class CameraSheet(Sheet):
 
     def _presets(self, words: str, choices: tuple, name: str) -> QComboBox:
         line = QHBoxLayout()
-        label = QLabel(words)
-        label.setObjectName("soft")
-        label.setFixedWidth(64)
+        label = soft(words, width=64)
         box = QComboBox()
         box.setAccessibleName(f"{words} preset")
         for text, value in choices:

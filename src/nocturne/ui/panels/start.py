@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from nocturne.ui.rescue import Found
+from nocturne.ui.widgets.words import section, soft
 
 _WAYS = (
     (
@@ -64,7 +65,7 @@ class StartPage(QFrame):
         head.addWidget(close)
         column.addLayout(head)
         if found:
-            column.addWidget(_section("Not saved when Nocturne ended"))
+            column.addWidget(section("Not saved when Nocturne ended"))
             for one in found[:3]:
                 column.addLayout(self._recovery(one))
         grid = QGridLayout()
@@ -74,16 +75,14 @@ class StartPage(QFrame):
             button = QPushButton(words)
             button.setObjectName("main" if i == 0 else "")
             button.clicked.connect(lambda _=False, w=what: self.wanted.emit(w, None))
-            note = QLabel(help)
-            note.setObjectName("soft")
-            note.setWordWrap(True)
+            note = soft(help)
             grid.addWidget(button, i, 0)
             grid.addWidget(note, i, 1)
         grid.setColumnMinimumWidth(0, 176)
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
         if recent:
-            column.addWidget(_section("Recent projects"))
+            column.addWidget(section("Recent projects"))
             for path in recent[:5]:
                 button = QPushButton(path.parent.name if path.name == "project.nocturne" else path.stem)
                 button.setObjectName("link")
@@ -119,9 +118,3 @@ class StartPage(QFrame):
         if event.type() == QEvent.Type.Resize and self.isVisible():
             self._place()
         return False
-
-
-def _section(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setObjectName("section")
-    return label

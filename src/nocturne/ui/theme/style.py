@@ -157,9 +157,11 @@ def sheet() -> str:
     QComboBox QAbstractItemView {{ background: {t.PANEL}; border: 1px solid {t.LINE};
         selection-background-color: {t.LINE}; }}
     QCheckBox {{ spacing: 7px; }}
-    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid #7d7d7d; border-radius: 3px;
+    QCheckBox::indicator, QListView::indicator, QTreeView::indicator {{ width: 13px; height: 13px;
+        border: 1px solid #7d7d7d; border-radius: 3px;
         background: {t.RAISED}; }}
-    QCheckBox::indicator:checked {{ background: {t.MOON}; border-color: {t.MOON};
+    QCheckBox::indicator:checked, QListView::indicator:checked, QTreeView::indicator:checked {{
+        background: {t.MOON}; border-color: {t.MOON};
         image: url({_HERE}/check.svg); }}
     QCheckBox:focus {{ color: {t.MOON}; }}
     QTreeWidget, QListWidget {{ background: {t.PANEL}; border: 0; }}

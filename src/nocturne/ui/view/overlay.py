@@ -164,7 +164,7 @@ def draw_legend(painter: QPainter, rect: QRectF) -> None:
 def draw_reading(painter: QPainter, room: QRectF, at: QPointF, reading: Reading) -> None:
     """Draw the meter's card beside the pointer, within a room."""
     shares = sorted(reading.shares.items(), key=lambda pair: -pair[1])
-    shares = [pair for pair in shares if pair[1] >= 0.0005][:8]
+    shares = [pair for pair in shares if pair[1] >= 0.005][:8]
     width, height = 236.0, 84.0 + 17 * len(shares) + (16 if reading.thing else 0)
     x = at.x() + 22 if at.x() + 22 + width < room.right() else at.x() - 22 - width
     y = min(max(at.y() - height / 2, room.top() + 4), room.bottom() - height - 4)

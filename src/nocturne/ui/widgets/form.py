@@ -9,6 +9,7 @@ from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
+from nocturne.ui.widgets.words import section
 
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
 
@@ -39,9 +40,7 @@ class Form(QWidget):
         column.setSpacing(5)
         for title, names in sections.items():
             if title:
-                heading = QLabel(title)
-                heading.setObjectName("section")
-                heading.setIndent(0)
+                heading = section(title)
                 column.addWidget(heading)
                 self.headings[title] = (heading, names)
             for name in names:

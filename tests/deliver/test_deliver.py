@@ -1,0 +1,196 @@
+"""Names, exports, packs and printed sheets, read back with the standards' own libraries."""
+
+import json
+import zipfile
+from datetime import datetime
+
+import numpy as np
+import OpenEXR
+import OpenImageIO as oiio
+import pytest
+
+from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb, rgb_to_xyz
+from nocturne.deliver import pack, sheetpdf
+from nocturne.deliver.export import Order, export, items
+from nocturne.deliver.naming import clean, file_name, without_clashes
+from nocturne.errors import NocturneError
+from nocturne.film.film import Film
+from nocturne.finish.develop import Light, develop
+from nocturne.io import exr, image, project, proofs
+from nocturne.jobs import run
+from nocturne.scene import edit, grading
+from nocturne.scene.desk import gains
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light as Lamp
+
+GROUPS = ("key", "fill")
+
+
+@pytest.fixture
+def film():
+    rng = np.random.default_rng(5)
+    film = Film.blank(32, 20, GROUPS)
+    film.samples[:] = 3
+    film.groups[:] = rng.random(film.groups.shape) * 60
+    film.passes[:] = rng.random(film.passes.shape) * 20
+    film.guides[:] = rng.random(film.guides.shape)
+    return film
+
+
+@pytest.fixture
+def document():
+    lamps = tuple(Lamp(id=g, group=g) for g in GROUPS)
+    document = Document(name="Set / one", lights=lamps, groups=GROUPS)
+    document, _ = edit.keep_cue(edit.set_strip(document, "key", stops=-2), "Low key")
+    document, _ = edit.keep_cue(edit.set_strip(document, "key", on=False), "Fill only")
+    return grading.add_step(document, "tone", contrast=1.3)[0]
+
+
+def written(order, film, document, **values):
+    return run(export(order, film, document, luts={}, **values))
+
+
+# ---- names ----------------------------------------------------------------------------------------------------------
+
+
+def test_names_from_a_template():
+    facts = {"project": "A/B: c", "view": "Wide", "cue": ""}
+    assert file_name("{project}-{view}-{cue}", facts) == "A_B_ c-Wide"
+    assert file_name("{cue}_{view}", facts) == "Wide"
+    when = datetime(2026, 3, 14, 15, 30)
+    assert file_name("x {date} {time}", facts, now=when) == "x 2026-03-14 1530"
+    assert clean("../../etc/passwd") == "etc_passwd"
+    for wrong, words in (("{colour}", "knows no {colour}"), ("{view", "brace"), ("{cue}", "empty name")):
+        with pytest.raises(NocturneError, match=words.replace("{", r"\{")):
+            file_name(wrong, facts)
+    assert without_clashes(["a", "A", "b", "a"]) == ["a", "A-2", "b", "a-3"]
+
+
+# ---- pictures -------------------------------------------------------------------------------------------------------
+
+
+def test_every_cue_is_its_own_picture(tmp_path, film, document):
+    order = Order(tmp_path, type="png", depth="16", space="display", beauty=False, cues=("cue-1", "cue-2"))
+    paths = written(order, film, document)
+    assert [p.name for p in paths] == ["Set _ one-View 1-Low key.png", "Set _ one-View 1-Fill only.png"]
+    for path, cue in zip(paths, document.cues):
+        shown = develop(Light.of(film), view=document.view, desk=cue.strips, finish=document.finish)
+        assert image.read(path, space="data") == pytest.approx(np.clip(shown, 0, 1), abs=1 / 65535)
+
+
+@pytest.mark.parametrize(("type_", "depth"), [("png", "8"), ("png", "16"), ("jpg", "8"), ("tif", "8"), ("tif", "16")])
+def test_depths_are_what_was_ordered(tmp_path, film, document, type_, depth):
+    (path,) = written(Order(tmp_path, type=type_, depth=depth, space="display"), film, document)
+    spec = oiio.ImageInput.open(str(path)).spec()
+    assert str(spec.format) == {"8": "uint8", "16": "uint16"}[depth]
+    assert spec.nchannels == 3
+
+
+@pytest.mark.parametrize(("space", "primaries"), [("acescg", AP1), ("aces", AP0), ("rec709", REC709)])
+def test_linear_exr_holds_the_light_in_its_space(tmp_path, film, document, space, primaries):
+    (path,) = written(Order(tmp_path, depth="float", space=space), film, document)
+    with OpenEXR.File(str(path)) as file:
+        pixels = file.channels()["RGB"].pixels
+        chromaticities = list(file.header()["chromaticities"])
+    light = film.beauty(gains(GROUPS, document.desk))
+    assert pixels == pytest.approx(light @ rgb_to_rgb(AP1, primaries).T, rel=1e-4, abs=1e-4)
+    assert chromaticities == pytest.approx([v for xy in primaries for v in xy], abs=1e-4)
+    xyz = pixels @ rgb_to_xyz(primaries).T
+    if space == "aces":  # same white: the same colours
+        assert xyz == pytest.approx(light @ rgb_to_xyz(AP1).T, rel=1e-3, abs=1e-3)
+
+
+def test_passes_and_groups_as_files_of_their_own(tmp_path, film, document):
+    order = Order(tmp_path, depth="float", beauty=False, groups=True, passes=("direct_diffuse", "depth", "normal"))
+    paths = {p.stem.rsplit("-", 1)[1]: p for p in written(order, film, document)}
+    assert set(paths) == {"key", "fill", "direct_diffuse", "depth", "normal"}
+    with OpenEXR.File(str(paths["depth"]), separate_channels=True) as file:
+        assert file.channels()["depth.Z"].pixels == pytest.approx(film.depth)
+    for name, expected in (("key", film.group(0)), ("direct_diffuse", film.light_pass("direct_diffuse"))):
+        with OpenEXR.File(str(paths[name])) as file:
+            assert file.channels()["RGB"].pixels == pytest.approx(expected, rel=1e-5)
+
+
+def test_data_passes_never_see_the_grade(tmp_path, film, document):
+    order = Order(tmp_path, type="png", depth="16", space="display", beauty=False, passes=("albedo", "normal"))
+    paths = written(order, film, document)
+    assert image.read(paths[0], space="data") == pytest.approx(np.clip(film.albedo, 0, 1), abs=1e-4)
+    assert image.read(paths[1], space="data") == pytest.approx(np.clip(film.normal * 0.5 + 0.5, 0, 1), abs=1e-4)
+
+
+def test_one_file_with_everything_opens_on_the_desk_again(tmp_path, film, document):
+    clean_groups = np.stack([film.group(i) for i in range(2)]) * 0.5
+    order = Order(tmp_path, together=True, depth="half", cues=("cue-1",))
+    (path,) = written(order, film, document, clean=clean_groups)
+    saved = exr.read_film(path)
+    assert saved.film.group_names == GROUPS
+    assert saved.film.group(1) == pytest.approx(film.group(1), rel=2e-3)
+    assert saved.clean == pytest.approx(clean_groups, rel=2e-3)
+    assert saved.document == document
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        channels = file.channels()
+        assert channels["R"].pixels.dtype == np.float16
+        assert channels["depth.Z"].pixels.dtype == np.float32
+        mixed = np.stack([channels[f"cue.Low key.{c}"].pixels for c in "RGB"], -1)
+    expected = np.einsum("gyxc,gc->yxc", clean_groups, gains(GROUPS, document.cues[0].strips))
+    assert mixed == pytest.approx(expected, rel=3e-3)
+
+
+def test_wrong_orders_are_refused_in_words(tmp_path, film, document):
+    with pytest.raises(NocturneError, match="Nothing is ordered"):
+        items(Order(tmp_path, beauty=False), document, film)
+    with pytest.raises(NocturneError, match="32-bit float"):
+        written(Order(tmp_path, type="tif", depth="8", space="acescg"), film, document)
+    locked = tmp_path / "file"
+    locked.write_text("in the way")
+    with pytest.raises(NocturneError, match="folder cannot be made"):
+        written(Order(locked / "in"), film, document)
+
+
+# ---- packs ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_pack_opens_elsewhere_without_anything_missing(tmp_path, demo):
+    target = tmp_path / "there" / "Workshop.zip"
+    path, missing = run(pack.pack(demo.document, demo.path.parent, target))
+    assert not missing
+    with zipfile.ZipFile(path) as archive:
+        archive.extractall(tmp_path / "open")
+    loaded = run(project.load(tmp_path / "open" / "Workshop"))
+    assert not loaded.assets.problems
+    assert len(loaded.assets.meshes) == len(demo.assets.meshes) > 0
+    one, other = (next(iter(sorted(a.meshes.items()))) for a in (loaded.assets, demo.assets))
+    assert one[1].digest == other[1].digest
+
+
+def test_files_of_one_name_do_not_overwrite_each_other(tmp_path):
+    for folder, value in (("a", 0.0), ("b", 1.0)):
+        (tmp_path / folder).mkdir()
+        from nocturne.io import picture
+
+        picture.write(tmp_path / folder / "map.png", np.full((2, 2, 3), value))
+    from nocturne.scene.materials import Material, Texture
+
+    textures = (Texture(path="a/map.png"), Texture(path="b/map.png"), Texture(path="gone.png"))
+    document = Document(materials=(Material(id="m", name="M", textures=textures),))
+    path, missing = run(pack.pack(document, tmp_path, tmp_path / "out"))
+    assert missing == ["gone.png"]
+    moved = project.read_document(path)
+    values = [image.read(path / t.path, space="data").mean() for t in moved.materials[0].textures[:2]]
+    assert values == pytest.approx([0, 1])
+
+
+# ---- the printed sheet ----------------------------------------------------------------------------------------------
+
+
+def test_a_printed_sheet_has_a_page_for_each_six_proofs(tmp_path, film, document):
+    for i in range(7):
+        proof = proofs.new(document, film, name=f"Proof {i}", noise=0.02, denoised=False)
+        run(proofs.keep(tmp_path, proof, film, document, clean=None, thumb=np.full((9, 16, 3), 0.4)))
+    shown, _ = proofs.listed(tmp_path)
+    path = run(sheetpdf.write(tmp_path / "sheet.pdf", "Contact sheet of a very long name " * 9, shown, tmp_path))
+    data = path.read_bytes()
+    assert data.startswith(b"%PDF-")
+    assert data.count(b"/Type /Page\n") == 2
+    assert data.count(b"/Subtype /Image") >= 1
+    assert json.loads((tmp_path / shown[0].id / "proof.json").read_text())["name"] == "Proof 0"

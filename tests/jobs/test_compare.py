@@ -1,0 +1,174 @@
+"""J31: renders are kept with their settings, compared in every way, gone back to, and there again after a restart."""
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from nocturne.io import project, proofs
+from nocturne.scene import edit
+from tests.ui.test_widgets import LEFT, drag, type_into
+from tests.ui.test_window import pixels, wait_for_picture
+
+
+def finals(qtbot, window) -> int:
+    """Render the view to its end and wait until it lies on the contact sheet; return how many there are."""
+    before = len(window.room.proofs)
+    qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: len(window.room.proofs) == before + 1, timeout=90000)
+    return before + 1
+
+
+def card(window, i: int):
+    """Return the middle of a card on the sheet, the newest first."""
+    return window.contact.view.visualRect(window.contact.model.index(i)).center()
+
+
+def test_compare_and_go_back(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    finals(qtbot, window)
+    first = window.room.proofs[0]
+    assert first.seconds > 0
+    assert (first.width, first.height, first.quality, first.view) == (192, 108, "Review", "Wide")
+    assert first.denoised
+    before = window.session.document
+
+    # Change the light and the finish, and render again.
+    window.session.go_to("light")
+    window.session.choose("lights", "bulb")
+    type_into(qtbot, window.sheets["light"].form.editors["kelvin"].entry, "6500")
+    window.session.choose("views", "wide")
+    window.session.go_to("finish")
+    window.lists["finish"].view.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_Delete)
+    changed = window.session.document
+    assert len(changed.finish.steps) == len(before.finish.steps) - 1
+    finals(qtbot, window)
+    assert window.room.is_stale(first)
+    assert not window.room.is_stale(window.room.proofs[1])
+
+    # Show the first one, then compare the second with it.
+    window.show_foot("proofs")
+    view = window.contact.view.viewport()
+    QTest.mouseClick(view, LEFT, Qt.KeyboardModifier.NoModifier, card(window, 1))
+    qtbot.waitUntil(lambda: window.showing.first is not None and window.showing.first[0] == first.id, timeout=20000)
+    qtbot.waitUntil(lambda: window.picture.print.document is window.showing.first[1].document, timeout=20000)
+    assert window.sheet_stack.currentWidget() is window.proof_sheet
+    shown = pixels(window.picture.print.image)
+    assert shown.shape == (108, 192, 3)
+    QTest.mouseClick(view, LEFT, Qt.KeyboardModifier.NoModifier, card(window, 0))
+    qtbot.waitUntil(lambda: window.showing.first[1].name != first.name, timeout=20000)
+    window.contact.compare_wanted.emit(first.id)
+    qtbot.waitUntil(lambda: window.picture.print.second is not None, timeout=20000)
+    second = pixels(window.picture.print.second)
+    assert np.abs(second.astype(int) - shown).mean() < 1, "B is the first proof as it was shown"
+
+    # Wipe by its knob: left of it the one, right of it the other.
+    assert window.picture.compare == "wipe"
+    clip = window.picture._rects()[1][0]
+    knob = QPointF(clip.left() + 0.5 * clip.width(), clip.center().y())
+    drag(window.picture, knob.toPoint(), (knob - QPointF(0.3 * clip.width(), 0)).toPoint())
+    assert abs(window.picture.wipe - 0.2) < 0.03
+    # Flip, side by side, difference.
+    qtbot.keyClick(window.picture, Qt.Key.Key_V)
+    assert window.picture.compare == "flip"
+    assert window.picture.flipped
+    qtbot.mouseClick(window.proof_sheet.modes["side"], LEFT)
+    rects, _ = window.picture._rects()
+    assert rects[0].width() == rects[1].width()
+    window.picture.set_zoom(4, rects[0].center())
+    rects, _ = window.picture._rects()
+    assert rects[0].size() == rects[1].size(), "zoomed in lockstep"
+    window.picture.zoom_whole()
+    qtbot.mouseClick(window.proof_sheet.modes["difference"], LEFT)
+    qtbot.waitUntil(lambda: window.picture.print.difference is not None, timeout=10000)
+    apart = pixels(window.picture.print.difference).astype(int)
+    expected = np.minimum(np.abs(pixels(window.picture.print.image).astype(int) - second) * 4, 255)
+    assert np.abs(apart - expected).max() <= 1
+
+    # What differs is listed, and a part is taken over.
+    tree = window.proof_sheet.tree
+    parts = [tree.topLevelItem(i).text(0).split(" (")[0] for i in range(tree.topLevelItemCount())]
+    assert parts == ["Lights", "Finish"]
+    row = tree.topLevelItem(0).child(0)
+    assert [row.text(c) for c in (1, 2)] == ["2750 K", "6500 K"]
+    tree.topLevelItem(0).setCheckState(0, Qt.CheckState.Checked)
+    qtbot.mouseClick(window.proof_sheet.part, LEFT)
+    assert window.session.document.lights == before.lights
+    assert window.session.document.finish == changed.finish
+    window.contact.show_wanted.emit(first.id)
+    qtbot.waitUntil(lambda: window.showing.first is not None, timeout=10000)
+    qtbot.mouseClick(window.proof_sheet.whole, LEFT)
+    assert window.session.document.finish == before.finish
+    assert window.showing.is_live, "a changed document goes back to the live picture"
+    window.session.undo()
+    assert window.session.document.finish == changed.finish
+
+
+def test_star_filter_name_note_remove_and_restart(qtbot, make_window, small_demo, tmp_path):
+    path = project.save_document(tmp_path / "mine.nocturne", small_demo.document)
+    window = make_window()
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.session.path == path, timeout=20000)
+    wait_for_picture(qtbot, window)
+    for name in ("One", "Two", "Three"):
+        n = len(window.room.proofs)
+        window.keep_proof()
+        qtbot.waitUntil(lambda n=n: len(window.room.proofs) == n + 1, timeout=20000)
+        window.room.alter(window.room.proofs[-1].id, name=name)
+    one, two, three = window.room.proofs
+    window.room.alter(two.id, starred=True)
+    window.contact.starred.setChecked(True)
+    assert [p.name for p in window.contact.model.shown] == ["Two"]
+    window.contact.starred.setChecked(False)
+    window.contact.words.setText("thr")
+    assert [p.name for p in window.contact.model.shown] == ["Three"]
+    window.contact.words.clear()
+    window.contact.show_wanted.emit(one.id)
+    qtbot.waitUntil(lambda: window.showing.first is not None, timeout=10000)
+    note = window.proof_sheet.note
+    note.setFocus()
+    qtbot.keyClicks(note, "too dark on the left")
+    qtbot.keyClick(note, Qt.Key.Key_Return)
+    assert window.room.find(one.id).note == "too dark on the left"
+    window.room.remove(three.id)
+    assert len(window.contact.model.shown) == 2
+    window.room.bring_back()
+    assert len(window.contact.model.shown) == 3
+    window.room.remove(three.id)
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+
+    # Another window on the same project has the same sheet.
+    again = make_window()
+    again.open_path(path)
+    qtbot.waitUntil(lambda: len(again.room.proofs) == 2, timeout=20000)
+    assert [(p.name, p.note, p.starred) for p in again.room.proofs] == [
+        ("One", "too dark on the left", False),
+        ("Two", "", True),
+    ]
+    assert set(again.room.thumbs) == {one.id, two.id}
+    assert not [p for p in proofs.folder_of(path).iterdir() if p.name.startswith(".")], "what was removed is gone"
+    again.showing.show(one.id)
+    qtbot.waitUntil(
+        lambda: again.picture.print is not None and again.picture.print.frame.prepared is None, timeout=20000
+    )
+
+
+def test_proofs_of_an_unsaved_project_come_along_when_it_is_saved(qtbot, small_window, tmp_path, monkeypatch):
+    window = small_window
+    window.session.path = None
+    window.room.follow(None, is_new=True)
+    wait_for_picture(qtbot, window)
+    window.keep_proof()
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=20000)
+    old = window.room.folder
+    document = edit.changed(window.session.document, things=(), materials=(), lights=())
+    window.session.push(document, "Empty")
+    from nocturne.ui import files
+
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "new.nocturne"))
+    window.projects.save()
+    qtbot.waitUntil(lambda: window.room.folder == tmp_path / "new.proofs", timeout=20000)
+    qtbot.waitUntil(lambda: not old.exists() and len(window.room.proofs) == 1, timeout=20000)
+    assert (tmp_path / "new.proofs" / window.room.proofs[0].id / proofs.LIGHT).is_file()

@@ -1,0 +1,158 @@
+"""Preflight: each fault is found, nothing else is, and each mend mends it."""
+
+import numpy as np
+import pytest
+
+from nocturne.io import picture
+from nocturne.jobs import run
+from nocturne.preflight.check import check
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+from nocturne.scene.shapes import Thing
+from tests import sets
+
+CLAY = Material(id="clay", name="Clay")
+GLASS = Material(id="glass", name="Glass", transmission_weight=1.0, specular_ior=1.5, precedence=2)
+WATER = Material(id="water", name="Water", transmission_weight=1.0, specular_ior=1.33, precedence=1)
+ASSETS = Assets({"ball": sets.BALL, "box": sets.BOX, "huge": sets.BOX})
+
+
+def sound(**values) -> Document:
+    """Return a document with nothing wrong, and some parts replaced."""
+    fields = {
+        "things": (Thing(id="t", name="Ball", mesh="ball", material="clay"),),
+        "materials": (CLAY, GLASS, WATER),
+        "lights": (Light(id="key", name="Key", place=(0, -2, 3)),),
+        "views": (View(id="v", name="View", eye=(0, -8, 1), target=(0, 0, 0)),),
+        "active_view": "v",
+        **values,
+    }
+    return Document(**fields)
+
+
+def found(document, folder, assets=ASSETS):
+    return run(check(document, assets, folder))
+
+
+@pytest.fixture
+def folder(tmp_path):
+    for name in ("ball", "box", "huge"):
+        (tmp_path / name).write_text("")
+    return tmp_path
+
+
+def mended(finding, document, folder, i=0):
+    after = finding.mends[i].edit(document)
+    assert after is not document
+    left = [f for f in found(after, folder) if (f.check, f.id) == (finding.check, finding.id)]
+    assert not left
+    return after
+
+
+def test_a_sound_project_and_the_demo_have_nothing_wrong(folder, demo):
+    assert found(sound(), folder) == []
+    wrong = run(check(demo.document, demo.assets, demo.path.parent))
+    assert [f.words for f in wrong] == []
+
+
+def test_missing_files_are_found_elsewhere_or_left_out(folder):
+    (folder / "more").mkdir()
+    picture.write(folder / "more" / "Wood.PNG".lower(), np.zeros((2, 2, 3)))
+    texture = Texture(parameter="base_color", path="wood.png")
+    document = sound(
+        materials=(edit.changed(CLAY, textures=(texture,)), GLASS, WATER),
+        things=(Thing(id="t", name="Ball", mesh="gone.glb#ball", material="clay"),),
+    )
+    findings = found(document, folder)
+    assert [f.check for f in findings] == ["missing files"] * 2
+    by_part = {f.part: f for f in findings}
+    after = mended(by_part["materials"], document, folder)
+    assert after.materials[0].textures[0].path == "more/wood.png"
+    assert mended(by_part["materials"], document, folder, 1).materials[0].textures == ()
+    hidden = by_part["things"].mends[-1].edit(document)
+    assert hidden.things[0].visible is False
+
+
+def test_data_read_as_colour(folder):
+    picture.write(folder / "rough.png", np.zeros((2, 2, 3)))
+    wrong = Texture(parameter="specular_roughness", path="rough.png", space="colour")
+    document = sound(materials=(edit.changed(CLAY, textures=(wrong,)), GLASS, WATER))
+    (finding,) = found(document, folder)
+    assert finding.check == "pictures read wrongly"
+    after = mended(finding, document, folder)
+    assert after.materials[0].textures[0].space == "data"
+
+
+def test_doubled_environments(folder):
+    lights = (
+        Light(id="sky", kind="sky", unit="x", power=1),
+        Light(id="dome", kind="dome", unit="nit", power=40),
+        Light(id="sun", kind="sun", unit="x", power=1),
+        Light(id="sun2", kind="sun", unit="x", power=1),
+    )
+    document = sound(lights=lights)
+    assert [(f.check, f.id) for f in found(document, folder)] == [("doubled light", "dome"), ("doubled light", "sun2")]
+    for finding in found(document, folder):
+        for i in range(len(finding.mends)):
+            finding_left = [f.id for f in found(finding.mends[i].edit(document), folder)]
+            assert finding.id not in finding_left
+
+
+def test_odd_powers(folder):
+    lights = (
+        Light(id="bright", name="Bright", kind="point", unit="lm", power=9e6),
+        Light(id="none", name="None", kind="rect", power=0),
+        Light(id="spot", kind="spot", unit="cd", power=1e5),
+        Light(id="rect", kind="rect", unit="lm", power=20_000),
+    )
+    document = sound(lights=lights)
+    findings = found(document, folder)
+    assert {f.id for f in findings} == {"bright", "none"}
+    for finding in findings:
+        mended(finding, document, folder)
+    dark = sound(lights=())
+    (finding,) = found(dark, folder)
+    assert finding.check == "no light"
+    mended(finding, dark, folder)
+
+
+def test_things_without_material_and_of_odd_size(folder):
+    document = sound(
+        things=(
+            Thing(id="bare", name="Bare", mesh="ball"),
+            Thing(id="huge", name="Huge", mesh="huge", material="clay", size=(20_000.0,) * 3, place=(0, 9e4, 0)),
+        )
+    )
+    findings = {f.check: f for f in found(document, folder)}
+    assert set(findings) == {"no material", "odd sizes"}
+    assert mended(findings["no material"], document, folder).things[0].material
+    sized = mended(findings["odd sizes"], document, folder)
+    assert max(sized.things[1].size) < 100
+
+
+def test_a_camera_inside_a_thing(folder):
+    document = sound(views=(View(id="v", name="In", eye=(0.1, 0, 0), target=(0.1, 3, 0.5)),))
+    (finding,) = found(document, folder)
+    assert finding.check == "camera inside"
+    after = mended(finding, document, folder)
+    eye, target = np.array(after.view.eye), np.array(after.view.target)
+    assert np.linalg.norm(eye) > 1
+    ahead = (target - eye) / np.linalg.norm(target - eye)
+    assert ahead == pytest.approx(np.array([0, 3, 0.5]) / np.linalg.norm([0, 3, 0.5]), abs=1e-3)
+    assert mended(finding, document, folder, 1).things[0].visible is False
+
+
+def test_walls_of_glass_and_liquid_in_one_place(folder):
+    # A liquid that ends exactly where the glass begins, beside one that overlaps as it should.
+    touching = Thing(id="liquid", name="Liquid", mesh="box", material="water", place=(2.0, 0, 0))
+    glass = Thing(id="glass", name="Glass", mesh="box", material="glass")
+    document = sound(things=(glass, touching))
+    findings = found(document, folder)
+    assert [f.check for f in findings] == ["walls in one place"]
+    mended(findings[0], document, folder)
+    apart = sound(things=(glass, edit.changed(touching, place=(1.85, 0.05, 0.02), size=(0.9, 0.9, 0.9))))
+    assert found(apart, folder) == []
