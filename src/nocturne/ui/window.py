@@ -187,7 +187,9 @@ class Window(QMainWindow):
 
     def _action(self, command: Command) -> QAction:
         action = QAction(command.title, self)
-        if command.keys:
+        if command.id == "picture.meter":
+            action.setText("Meter: hold M")  # a shortcut would not tell when the key is let go; see eventFilter
+        elif command.keys:
             action.setShortcut(QKeySequence(command.keys))
         if command.help:
             action.setToolTip(command.help)

@@ -190,6 +190,8 @@ class LightDesk(QWidget):
             _THUMB * 2, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation
         )
         self._thumbs[id] = untinted(fitted)
+        if self.cues.state() == QAbstractItemView.State.EditingState:
+            return  # a changed row would take back what is being typed
         with QSignalBlocker(self.cues):
             for i in range(self.cues.count()):
                 if self.cues.item(i).data(_ID) == id:

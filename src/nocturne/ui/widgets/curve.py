@@ -3,7 +3,7 @@
 import itertools
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -16,6 +16,7 @@ _drags = itertools.count(1)
 _APART = 0.15  # stops that points keep between them
 _GRAB = 9.0  # pixels
 _INSET = 10.0
+_KEYS = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
 
 
 class CurveEditor(QWidget):
@@ -143,6 +144,13 @@ class CurveEditor(QWidget):
         self._drag = None
         if i is not None:
             self._remove(i)
+
+    def event(self, event) -> bool:
+        """Keep the keys that edit points from being commands of the window."""
+        if event.type() == QEvent.Type.ShortcutOverride and event.key() in _KEYS:
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event) -> None:
         """Choose, move and remove points by keys."""

@@ -98,6 +98,8 @@ class NumberField(QWidget):
         self.label.dragged.connect(self._drag)
         self.label.reset.connect(lambda: self._take(self.default))
         self.entry.editingFinished.connect(self._typed)
+        # Enter ends the typing, so that the next single letter is a command again.
+        self.entry.returnPressed.connect(lambda: self.entry.property("wrong") or self.entry.clearFocus())
         self.entry.installEventFilter(self)
         self.setFocusProxy(self.entry)
         self._describe("")

@@ -1,0 +1,232 @@
+"""J23 to J25: find the view, expose, focus; and what is drawn over and read from the picture."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from nocturne.finish import meter
+from nocturne.scene import edit, exposing, placing
+from tests.ui.test_widgets import LEFT, drag, type_into
+from tests.ui.test_window import click, pixels, place_of, wait_for_picture
+
+
+def hold(qtbot, window, at):
+    """Hold the meter's key over a point and return what is read there."""
+    QTest.mouseMove(window.picture, at.toPoint())
+    window.picture._pointer = at
+    qtbot.keyPress(window.picture, Qt.Key.Key_M)
+    assert window.picture.metering
+    return window.picture.reading_at(at)
+
+
+def test_find_the_view(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    window.session.go_to("camera")
+    sheet = window.sheets["camera"]
+    sheet.lens.activated.emit(sheet.lens.findData(85.0))
+    assert window.session.document.view.focal_mm == 85
+    sheet.sensor.activated.emit(sheet.sensor.findData(24.9))
+    assert window.session.document.view.sensor_mm == 24.9
+    type_into(qtbot, sheet.form.editors["width"].entry, "400")
+    assert (window.session.document.view.width, window.session.document.view.height) == (400, 225)
+    sheet.lock.setChecked(False)
+    type_into(qtbot, sheet.form.editors["height"].entry, "400")
+    assert (window.session.document.view.width, window.session.document.view.height) == (400, 400)
+    before = window.session.document.view
+    window.choice.keep_view()
+    qtbot.keyClick(window, Qt.Key.Key_T)
+    view = window.session.document.view
+    assert view.id != before.id
+    assert view.target[2] == view.eye[2]
+    assert window.session.document.find("views", before.id) == before, "the kept view stays"
+    at = window.picture.frame_rect().center()
+    eye = view.eye
+    window.picture.setFocus()
+    qtbot.keyClick(window.picture, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert window.session.document.view.eye == pytest.approx(eye, abs=1e-4), "looking around turns about the eye"
+    drag(window.picture, at.toPoint(), at.toPoint() + QPointF(40, 0).toPoint())
+    assert window.session.document.view.eye != pytest.approx(eye, abs=1e-3)
+    qtbot.keyClick(window, Qt.Key.Key_U)
+    assert window.picture.overlays.guides
+
+
+def test_zoom_and_region(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    picture = window.picture
+    qtbot.keyClick(window, Qt.Key.Key_Q)
+    assert picture.scale() == pytest.approx(1, abs=0.01)
+    at = picture.frame_rect().center() + QPointF(50, 20)
+    place = picture._place(at)
+    picture.set_zoom(6, at)
+    assert picture._place(at) == pytest.approx(place, abs=0.01), "zoom keeps the point under the pointer"
+    qtbot.keyClick(window, Qt.Key.Key_W)
+    assert picture.zoom == 1
+    qtbot.keyClick(window, Qt.Key.Key_R)
+    rect = picture.frame_rect()
+    start = QPointF(rect.left() + 0.25 * rect.width(), rect.top() + 0.25 * rect.height())
+    drag(picture, start.toPoint(), QPointF(rect.center()).toPoint())
+    assert window.region == pytest.approx((0.25, 0.25, 0.5, 0.5), abs=0.02)
+    window.session.edit(edit.alter, "lights", "bulb", power=700.0, label="Power")
+    qtbot.waitUntil(
+        lambda: window.last_frame.request.region is not None and window.last_frame.film.samples.max() > 2, timeout=30000
+    )
+    samples = window.last_frame.film.samples
+    h, w = samples.shape
+    assert samples[int(0.3 * h) : int(0.45 * h), int(0.3 * w) : int(0.45 * w)].min() >= 1
+    assert samples[: int(0.2 * h)].max() <= 1, "outside only the first picture"
+    qtbot.keyClick(window, Qt.Key.Key_R)
+    assert window.region is None
+
+
+def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window, samples=2)
+    window.denoise_button.setChecked(False)
+    wait_for_picture(qtbot, window, samples=2)
+    at = place_of(window, "mug-body")
+    reading = hold(qtbot, window, at)
+    assert reading.thing == "Body"
+    assert reading.material
+    assert sum(reading.shares.values()) == pytest.approx(1)
+    qtbot.keyRelease(window.picture, Qt.Key.Key_M)
+    assert not window.picture.metering
+
+    # Spot: what is clicked becomes middle grey.
+    window.live.pause()
+    qtbot.wait(400)
+    nits = float(
+        meter.read(
+            window.picture.print.frame.film,
+            window.picture.print.clean,
+            x=int(window.picture._pixel(at)[0]),
+            y=int(window.picture._pixel(at)[1]),
+            size=5,
+            view=window.session.document.view,
+            desk=window.session.document.desk,
+        ).nits
+    )
+    window.session.go_to("camera")
+    qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
+    assert window.picture.mode == "spot"
+    click(window, at)
+    view = window.session.document.view
+    assert nits / view.white_luminance == pytest.approx(0.18, rel=0.02)
+    window.camera.expose_for_all()
+    assert window.session.document.view.shutter_s != view.shutter_s
+    window.picture.set_mode("neutral")
+    click(window, at)
+    assert window.session.document.view.white_k != view.white_k
+
+    # False-colour stops and scopes.
+    qtbot.keyClick(window, Qt.Key.Key_S)
+    qtbot.waitUntil(lambda: window.picture.print.is_false_colour, timeout=10000)
+    shown = np.unique(pixels(window.picture.print.image).reshape(-1, 3), axis=0)
+    assert len(shown) <= meter.FALSE_HIGH - meter.FALSE_LOW + 3
+    qtbot.keyClick(window, Qt.Key.Key_S)
+    qtbot.keyClick(window, Qt.Key.Key_G)
+    qtbot.waitUntil(lambda: window.scopes.scopes is not None, timeout=10000)
+    assert window.scopes.isVisible()
+
+
+def test_focus_by_click_range_and_what_is_sharp(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    window.session.go_to("camera")
+    at = place_of(window, "mug-body")
+    qtbot.keyClick(window, Qt.Key.Key_X)
+    click(window, at)
+    view = window.session.document.view
+    assert view.depth_of_field
+    wait_for_picture(qtbot, window)
+    sheet = window.sheets["camera"]
+    assert sheet.near.value < view.focus_m < sheet.far.value
+    type_into(qtbot, sheet.near.entry, "1.5 m")
+    type_into(qtbot, sheet.far.entry, "3 m")
+    near, far = exposing.sharp_range(window.session.document.view)
+    assert far == pytest.approx(3, rel=0.06)
+    assert near < 3
+    qtbot.keyClick(window, Qt.Key.Key_I)
+    assert window.picture.overlays.sharp
+    wait_for_picture(qtbot, window)
+    window.picture.grab()
+    assert window.picture._sharp[1] is not None
+
+
+def test_handles_move_turn_size_and_aim(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    click(window, place_of(window, "mug-body"))
+    assert window.session.chosen["things"] == "mug-body"
+    window.session.choose("things", "mug")
+
+    def pull(kind, axis, by):
+        made = window.picture._star()
+        grip = next(g for g in made.grips if (g.kind, g.axis) == (kind, axis))
+        drag(window.picture, grip.at.toPoint(), (grip.at + by).toPoint())
+        return made
+
+    def mug():
+        return window.session.document.find("things", "mug")
+
+    start = mug()
+    steps = len(window.session.history.steps)
+    pull("move", 2, QPointF(0, -30))
+    assert mug().place[2] > start.place[2] + 0.01
+    assert mug().place[:2] == pytest.approx(start.place[:2], abs=1e-6)
+    assert len(window.session.history.steps) == steps + 1, "one drag is one undo step"
+    before = mug()
+    pull("turn", 2, QPointF(26, -14))
+    assert mug().turn_deg[2] != pytest.approx(before.turn_deg[2], abs=1)
+    assert mug().turn_deg[:2] == pytest.approx((0, 0), abs=1e-4)
+    before = mug()
+    made = window.picture._star()
+    grip = next(g for g in made.grips if g.kind == "size" and g.axis == 2)
+    pull("size", 2, (grip.at - made.screen(made.middle)) * 0.5)
+    assert mug().size[2] > 1.3 * before.size[2]
+    qtbot.keyClick(window, Qt.Key.Key_D)
+    low, _ = window.session.document.placements["mug"][0][2, 3], None
+    assert low == pytest.approx(0, abs=0.2), "it stands on the floor"
+
+    window.choice.add_light("spot")
+    window.session.edit(edit.alter, "lights", window.session.chosen["lights"], place=(0.3, -0.6, 1.6), label="Place")
+    wait_for_picture(qtbot, window)
+    light = window.session.document.find("lights", window.session.chosen["lights"])
+    made = window.picture._star()
+    grip = next(g for g in made.grips if g.kind == "aim")
+    target = place_of(window, "orrery-planet-5")
+    hit = window.picture.hit_at(target)
+    drag(window.picture, grip.at.toPoint(), target.toPoint())
+    after = window.session.document.find("lights", light.id)
+    assert after.turn_deg == pytest.approx(placing.aimed(light, hit.point).turn_deg, abs=3)
+
+
+def test_choose_by_box_more_and_material(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    qtbot.keyClick(window, Qt.Key.Key_A)
+    rect = window.picture.frame_rect()
+    drag(window.picture, (rect.topLeft() + QPointF(2, 2)).toPoint(), (rect.bottomRight() - QPointF(2, 2)).toPoint())
+    everything = window.session.all_chosen("things")
+    assert len(everything) > 40
+    click(window, place_of(window, "mug-body"))
+    at = place_of(window, "orrery-planet-5")
+    QTest.mouseClick(window.picture, LEFT, Qt.KeyboardModifier.ControlModifier, at.toPoint())
+    assert window.session.all_chosen("things") == ("mug-body", "orrery-planet-5")
+    qtbot.keyClick(window, Qt.Key.Key_Y)
+    assert not window.session.document.find("things", "mug-body").visible
+    assert not window.session.document.find("things", "orrery-planet-5").visible
+    window.session.undo()
+    wait_for_picture(qtbot, window)
+    QTest.mouseClick(window.picture, LEFT, Qt.KeyboardModifier.AltModifier, place_of(window, "mug-body").toPoint())
+    same = {window.session.document.find("things", i).material for i in window.session.all_chosen("things")}
+    assert same == {window.session.document.find("things", "mug-body").material}
+    # Pick a material up and give it to another thing.
+    window.session.choose("things", "orrery-planet-5")
+    wanted = window.session.document.find("things", "orrery-planet-5").material
+    window.choice.pick_up()
+    window.session.choose("things", "mug-body")
+    window.choice.give()
+    assert window.session.document.find("things", "mug-body").material == wanted
