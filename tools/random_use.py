@@ -322,11 +322,13 @@ def main() -> int:
     application(["nocturne"])
     window = opened((1280, 800))
     user, heart = User(window, words.seed), Heart()
-    held, last, said, until = [], "", time.monotonic(), time.monotonic() + words.seconds
+    held, took, last, said, until = [], [], "", time.monotonic(), time.monotonic() + words.seconds
     while time.monotonic() < until and len(faults.found) < 5:
         before = len(faults.found)
+        started = time.perf_counter()
         try:
             last = user.act()
+            took.append((time.perf_counter() - started, last))
         except Exception:  # noqa: BLE001 - whatever an action raises is what this tool looks for
             faults.found.append(traceback.format_exc())
         wait(words.pause)
@@ -339,21 +341,23 @@ def main() -> int:
     window.session.history.mark_saved(window.session.document)
     window.close()
     shutil.rmtree(_HOME, ignore_errors=True)
-    return report(user, faults, heart, held)
+    return report(user, faults, heart, held, took)
 
 
-def report(user: User, faults: Faults, heart: Heart, held: list[float]) -> int:
+def report(user: User, faults: Faults, heart: Heart, held: list[float], took: list[tuple[float, str]]) -> int:
     """Print what happened; return 1 if anything was wrong."""
     for fault in faults.found:
         print(fault)
+    for seconds, what in sorted(took, reverse=True)[:12]:
+        print(f"{seconds * 1e3:6.0f} ms  {what}")
     quarter = max(len(held) // 4, 1)
     early, late = max(held[quarter : 2 * quarter] or [0]), max(held[-quarter:])
     lateness = sorted(heart.late) or [0.0]
     print(
         f"{user.done} actions, {len(faults.found)} faults; memory {early:.0f} MB at most in the second quarter, "
         f"{late:.0f} MB in the last; a timer of the interface thread was late by "
-        f"{lateness[len(lateness) // 2] * 1e3:.1f} ms (median), {lateness[int(len(lateness) * 0.99)] * 1e3:.0f} ms (p99), "
-        f"{lateness[-1] * 1e3:.0f} ms (most)"
+        f"{lateness[len(lateness) // 2] * 1e3:.1f} ms (median), "
+        f"{lateness[int(len(lateness) * 0.99)] * 1e3:.0f} ms (p99), {lateness[-1] * 1e3:.0f} ms (most)"
     )
     grows = len(held) > 2000 and late > 1.15 * early + 100
     return 1 if faults.found or grows else 0

@@ -1,6 +1,6 @@
 """The film: per pixel running sums of everything a render keeps, never a picture only."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -72,6 +72,10 @@ class Film:
         for array in self.arrays.values():
             array[...] = 0
         self.seconds = 0.0
+
+    def copy(self) -> "Film":
+        """Return a film with arrays of its own."""
+        return replace(self, **{name: array.copy() for name, array in self.arrays.items()})
 
     def _per_sample(self, sums: np.ndarray) -> np.ndarray:
         return sums / np.maximum(self.samples, 1)[..., None].astype(np.float32)

@@ -1,9 +1,9 @@
 """The document: everything a project says, frozen; edits make new ones that share what did not change."""
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import model_validator
@@ -99,25 +99,52 @@ class Document(Model):
         """Yield the things directly in a group ("" for the top)."""
         return (thing for thing in self.things if thing.parent == parent)
 
-    @cached_property
+    @property
     def placements(self) -> dict[str, tuple[np.ndarray, bool]]:
         """Return for each thing its (4, 4) world matrix and whether it and all its groups are shown."""
-        by_id = {thing.id: thing for thing in self.things}
-        found: dict[str, tuple[np.ndarray, bool]] = {}
+        return _of_part(self.things, "placements", _placements)
 
-        def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
-            if thing.id not in found:
-                matrix, shown = transform(thing.place, thing.turn_deg, thing.size), thing.visible
-                parent = by_id.get(thing.parent)
-                if parent is not None and parent.id not in path:  # a loop in a damaged file must not hang
-                    above, above_shown = place(parent, (*path, thing.id))
-                    matrix, shown = above @ matrix, shown and above_shown
-                found[thing.id] = (matrix, shown)
-            return found[thing.id]
 
-        for thing in self.things:
-            place(thing, (thing.id,))
-        return found
+# What was worked out from a part, with the part: documents that share it share the result, and it is compared by `is`.
+_worked_out: dict[str, list[tuple[tuple, Any]]] = {}
+_MOST_KEPT = 6
+
+
+def _of_part(part: tuple, what: str, work_out: Callable[[tuple], Any]) -> Any:
+    kept = _worked_out.setdefault(what, [])
+    for known, result in kept:
+        if known is part:
+            return result
+    result = work_out(part)
+    kept.insert(0, (part, result))
+    del kept[_MOST_KEPT:]
+    return result
+
+
+def _placements(things: tuple[Thing, ...]) -> dict[str, tuple[np.ndarray, bool]]:
+    by_id = {thing.id: thing for thing in things}
+    found: dict[str, tuple[np.ndarray, bool]] = {}
+
+    def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
+        if thing.id not in found:
+            matrix, shown = transform(thing.place, thing.turn_deg, thing.size), thing.visible
+            parent = by_id.get(thing.parent)
+            if parent is not None and parent.id not in path:  # a loop in a damaged file must not hang
+                above, above_shown = place(parent, (*path, thing.id))
+                matrix, shown = above @ matrix, shown and above_shown
+            found[thing.id] = (matrix, shown)
+        return found[thing.id]
+
+    for thing in things:
+        place(thing, (thing.id,))
+    return found
+
+
+def _digest(part: tuple) -> bytes:
+    digest = hashlib.sha256()
+    for item in part:
+        digest.update(item.model_dump_json().encode())
+    return digest.digest()
 
 
 def render_key(document: Document) -> tuple:
@@ -150,9 +177,8 @@ def film_digest(document: Document) -> str:
     """Return a short hash of what decides the film; the same in another process."""
     things, materials, lights, groups, lens, paths = render_key(document)
     digest = hashlib.sha256()
-    for items in (things, materials, lights):
-        for item in items:
-            digest.update(item.model_dump_json().encode())
+    for what, part in (("things", things), ("materials", materials), ("lights", lights)):
+        digest.update(_of_part(part, f"digest of {what}", _digest))
     digest.update(repr((groups, lens, paths)).encode())
     return digest.hexdigest()[:16]
 

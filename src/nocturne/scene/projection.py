@@ -1,6 +1,7 @@
 """Where points of the set lie in the picture of a view, and which lines stand for lights there."""
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -12,11 +13,16 @@ from nocturne.scene.shapes import rotation
 _NEAR = 0.02  # metres before the lens at which lines are cut
 
 
+@lru_cache(maxsize=8)
+def _axes(eye: tuple, target: tuple, roll_deg: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    right, up, ahead = navigate.axes(View(id="", eye=eye, target=target))
+    a = math.radians(roll_deg)
+    return right * math.cos(a) + up * math.sin(a), up * math.cos(a) - right * math.sin(a), ahead
+
+
 def camera_axes(view: View) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return the unit vectors right, up and ahead of a view, with its roll."""
-    right, up, ahead = navigate.axes(view)
-    a = math.radians(view.roll_deg)
-    return right * math.cos(a) + up * math.sin(a), up * math.cos(a) - right * math.sin(a), ahead
+    return _axes(view.eye, view.target, view.roll_deg)
 
 
 def _in_camera(view: View, points: np.ndarray) -> np.ndarray:

@@ -122,16 +122,14 @@ class ProofRoom(QObject):
             n += 1
         noise = shown.frame.progress.noise
         proof = proofs.new(document, film, name=name, noise=noise, denoised=clean is not None)
-        thumb, folder = small(shown.image), self.folder
-        # The film goes on being rendered into; what is kept is how it is now.
-        still_film = type(film)(
-            **{**{k: v.copy() for k, v in film.arrays.items()}, "group_names": film.group_names},
-            objects=film.objects,
-            materials=film.materials,
-            seconds=film.seconds,
-        )
-        work = proofs.keep(folder, proof, still_film, document, clean=clean, thumb=thumb)
-        self.runner.submit("Keep", work, lambda kept: self._kept(folder, kept, shown.image), replace=False)
+        folder, image = self.folder, shown.image
+
+        def work() -> Iterator[Update]:
+            yield Update(0, 3, f"Keeping “{name}”")
+            # The film goes on being rendered into; what is kept is how it is now.
+            yield from proofs.keep(folder, proof, film.copy(), document, clean=clean, thumb=small(image))
+
+        self.runner.submit("Keep", work(), lambda kept: self._kept(folder, kept, shown.image), replace=False)
 
     def _kept(self, folder: Path, proof: Proof, image: QImage) -> None:
         if folder != self.folder:  # the project was saved to its first file meanwhile

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.errors import NocturneError
+from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.document import Document, render_key
 from nocturne.scene.lights import KIND_NAMES
@@ -285,6 +286,7 @@ class Window(QMainWindow):
         self.proof_sheet.close_wanted.connect(self.showing.show_live)
         self.preflight.chosen.connect(self._show_finding)
         self.preflight.files_wanted.connect(self.files.load_assets)
+        self.preflight.check_wanted.connect(self._check)
         for page in (self.preflight, self.projects.export_sheet):
             page.close_wanted.connect(lambda: self.show_sheet(None))
         self.start_page.wanted.connect(self.projects.start_with)
@@ -576,6 +578,11 @@ class Window(QMainWindow):
         """Check the project and show what is probably wrong."""
         self.preflight.check()
         self.show_sheet(self.preflight)
+
+    def _check(self) -> None:
+        s = self.session
+        work = check(s.document, s.assets, self.files.folder())
+        self.runner.submit("Preflight", work, self.preflight.show_findings)
 
     def _show_finding(self, part: str, id: str) -> None:
         stage = {"things": "set", "materials": "materials", "lights": "light", "views": "camera"}[part]

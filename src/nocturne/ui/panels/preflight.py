@@ -1,13 +1,8 @@
 """The preflight's findings, each with buttons that mend it."""
 
-from pathlib import Path
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from nocturne.errors import NocturneError
-from nocturne.jobs import run
-from nocturne.preflight.check import check
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.ui.session import Session
 
@@ -17,6 +12,7 @@ class PreflightSheet(QWidget):
 
     chosen = Signal(str, str)  # part, id
     files_wanted = Signal()
+    check_wanted = Signal()
     close_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -56,15 +52,11 @@ class PreflightSheet(QWidget):
             keys.addWidget(button)
         column.addLayout(keys)
 
-    def _folder(self) -> Path:
-        return self.session.path.parent if self.session.path else Path.cwd()
-
     def check(self) -> None:
-        """Check the project as it is now."""
-        try:
-            self.show_findings(run(check(self.session.document, self.session.assets, self._folder())))
-        except NocturneError as error:
-            self.note.setText(str(error))
+        """Ask for the checks."""
+        self.title.setText("Preflight")
+        self.note.setText("Checking…")
+        self.check_wanted.emit()
 
     def show_findings(self, found: list[Finding]) -> None:
         """Show findings."""

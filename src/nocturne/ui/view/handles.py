@@ -20,7 +20,7 @@ from nocturne.scene.shapes import rotation
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 
-_ARM, _SQUARE, _ARC, _RING = 66.0, 88.0, 42.0, 9.0  # pixels from the middle
+_ARM, _SQUARE, _ARC, _AIM, _RING = 66.0, 88.0, 42.0, 130.0, 9.0  # pixels from the middle
 _GRAB = 9.0
 _AXES = "xyz"
 
@@ -83,39 +83,49 @@ def star(document: Document, part: str, ids: tuple[str, ...], rect: QRectF) -> S
 
 def _grips(document: Document, made: Star) -> list[Grip]:
     item = document.find(made.part, made.ids[-1])
-    middle = made.screen(made.middle)
-    grips = [Grip("free", 3, middle)]
     light = item if isinstance(item, Light) else None
-    ends = []
-    for axis in range(3):
-        step = np.eye(3)[axis] * made.per_pixel
-        arm = made.screen(made.middle + step * _ARM)
-        ends.append(arm)
-        if math.hypot(arm.x() - middle.x(), arm.y() - middle.y()) > 14:
-            grips.append(Grip("move", axis, arm))
     own = rotation(item.turn_deg) if light is not None else document.placements[item.id][0][:3, :3]
     own = own / np.maximum(np.linalg.norm(own, axis=0), 1e-12)
-    for axis in _sizable(light):
-        at = made.screen(made.middle + own[:, axis] * made.per_pixel * _SQUARE)
-        if math.hypot(at.x() - middle.x(), at.y() - middle.y()) > 18:
-            grips.append(Grip("size", axis, at))
-    if light is None or light.kind in ("rect", "spot"):
-        for axis in range(3):
-            a, b = (np.eye(3)[k] for k in range(3) if k != axis)
-            angles = np.linspace(0.25, 0.75, 9) * math.pi / 2
-            arc = [made.middle + (a * math.cos(x) + b * math.sin(x)) * made.per_pixel * _ARC for x in angles]
-            path = tuple(made.screen(p) for p in arc)
-            grips.append(Grip("turn", axis, path[4], path))
-    if light is not None and light.kind in ("rect", "spot"):
-        ahead = -rotation(light.turn_deg)[:, 2]
-        grips.append(Grip("aim", 2, made.screen(made.middle + ahead * made.per_pixel * 130)))
+    sizable = _sizable(light)
+    turns = light is None or light.kind in ("rect", "spot")
+    # All points at once: a projection for each would cost more than the drawing.
+    offsets = [np.zeros((1, 3)), np.eye(3) * _ARM, own[:, sizable].T * _SQUARE]
+    if turns:
+        offsets += [arc * _ARC for arc in _ARCS]
+    if light is not None and turns:
+        offsets.append(-own[:, 2:3].T * _AIM)
+    offset = np.concatenate(offsets) * made.per_pixel
+    (places, _), rect = project(made.view, made.middle + offset), made.rect
+    at = [QPointF(rect.left() + u * rect.width(), rect.top() + v * rect.height()) for u, v in places]
+    middle, at = at[0], at[1:]
+    grips = [Grip("free", 3, middle)]
+    grips += [Grip("move", axis, at[axis]) for axis in range(3) if _apart(at[axis], middle) > 14]
+    grips += [Grip("size", axis, p) for axis, p in zip(sizable, at[3:]) if _apart(p, middle) > 18]
+    rest = at[3 + len(sizable) :]
+    if turns:
+        grips += [Grip("turn", k, rest[9 * k + 4], tuple(rest[9 * k : 9 * k + 9])) for k in range(3)]
+    if light is not None and turns:
+        grips.append(Grip("aim", 2, rest[-1]))
     return grips
 
 
-def _sizable(light: Light | None) -> tuple[int, ...]:
+def _apart(a: QPointF, b: QPointF) -> float:
+    return math.hypot(a.x() - b.x(), a.y() - b.y())
+
+
+def _arc(axis: int) -> np.ndarray:
+    """Return nine points of the arc between the two arms that an axis turns."""
+    a, b = (np.eye(3)[k] for k in range(3) if k != axis)
+    return np.stack([a * math.cos(x) + b * math.sin(x) for x in np.linspace(0.25, 0.75, 9) * math.pi / 2])
+
+
+_ARCS = tuple(_arc(axis) for axis in range(3))
+
+
+def _sizable(light: Light | None) -> list[int]:
     if light is None:
-        return (0, 1, 2)
-    return {"rect": (0, 1), "sphere": (0,)}.get(light.kind, ())
+        return [0, 1, 2]
+    return {"rect": [0, 1], "sphere": [0]}.get(light.kind, [])
 
 
 def draw(painter: QPainter, made: Star, held: Grip | None) -> None:

@@ -123,8 +123,10 @@ def outline_image(shown: Print, ids: frozenset[str]) -> QImage | None:
     film, prepared = shown.frame.film, shown.frame.prepared
     if prepared is None:
         return None
-    numbers = [i for i, id in enumerate(prepared.object_ids) if id in ids]
-    inside = np.isin(film.ids[:, :, 0, 0], numbers) & (film.coverage[:, :, 0, 0] > 0)
+    wanted = np.array([id in ids for id in prepared.object_ids] + [False])
+    if not wanted.any():
+        return None
+    inside = wanted[np.minimum(film.ids[:, :, 0, 0], len(wanted) - 1)] & (film.coverage[:, :, 0, 0] > 0)
     if not inside.any():
         return None
     grown = inside.copy()
