@@ -29,7 +29,7 @@ _STEPS: dict[int, Callable[[dict], dict]] = {1: _finish_becomes_a_stack}
 
 def migrated(raw: dict, version: int) -> dict:
     """Return a document's JSON in the format of `version`; what is newer or has no version is returned as it is."""
-    found = raw.get("version")
+    found = raw.get("version") if isinstance(raw, dict) else None
     while isinstance(found, int) and found < version and found in _STEPS:
         raw = {**_STEPS[found](raw), "version": found + 1}
         found += 1

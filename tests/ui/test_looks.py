@@ -1,0 +1,150 @@
+"""Looks and words: contrast, names for those who cannot see, tooltips, scaling, long lists."""
+
+import os
+import re
+import subprocess
+import sys
+import textwrap
+import time
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QWidget
+
+from nocturne.scene.document import Document
+from nocturne.scene.shapes import Thing
+from nocturne.ui.commands import COMMANDS, MENUS
+from nocturne.ui.session import STAGES
+from nocturne.ui.theme import style
+from nocturne.ui.theme import tokens as t
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def contrast(one: str, other: str) -> float:
+    """Return the contrast ratio of two colours (WCAG 2.2)."""
+
+    def light(colour: str) -> float:
+        parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    a, b = sorted((light(one), light(other)), reverse=True)
+    return (a + 0.05) / (b + 0.05)
+
+
+@pytest.mark.parametrize("ink", ["INK", "INK_SOFT", "MOON", "LAMP", "GOOD", "CARE", "BAD"])
+@pytest.mark.parametrize("ground", ["GROUND", "PANEL", "RAISED"])
+def test_text_can_be_read(ink, ground):
+    assert contrast(getattr(t, ink), getattr(t, ground)) >= 4.5
+
+
+def test_everything_around_the_picture_is_neutral():
+    for name in ("MOUNT", "GROUND", "PANEL", "RAISED", "LINE", "INK", "INK_SOFT"):
+        colour = getattr(t, name)
+        assert colour[1:3] == colour[3:5] == colour[5:7], name
+    meaning = {t.MOON, t.LAMP, t.GOOD, t.CARE, t.BAD}
+    for colour in re.findall(r"#[0-9a-f]{6}\b", style.sheet()):
+        assert colour in meaning or colour[1:3] == colour[3:5] == colour[5:7], colour
+
+
+def named(widget: QWidget) -> str:
+    text = widget.text() if isinstance(widget, QAbstractButton) else ""
+    return widget.accessibleName() or text
+
+
+def test_every_control_has_a_name(make_window, demo):
+    window = make_window(demo)
+    for stage in STAGES:
+        window.session.go_to(stage)
+        for kind in (QAbstractButton, QComboBox, QLineEdit, QAbstractItemView):
+            for widget in window.findChildren(kind):
+                inside = widget.parent()
+                if widget.isVisible() and not isinstance(inside, QComboBox) and "qt_" not in widget.objectName():
+                    assert named(widget), f"{stage}: {widget} in {inside}"
+
+
+def test_icons_without_words_have_tooltips(make_window, demo):
+    window = make_window(demo)
+    for stage in STAGES:
+        window.session.go_to(stage)
+        for button in window.findChildren(QAbstractButton):
+            if button.isVisible() and not button.text() and "qt_" not in button.objectName():
+                assert button.toolTip() or button.parent().toolTip() or named(button), button
+
+
+def test_the_page_of_keys_is_what_the_table_says():
+    page = (ROOT / "docs" / "keys.md").read_text()
+    for menu in MENUS:
+        assert f"## {menu}" in page
+    for command in COMMANDS:
+        if command.keys:
+            assert f"| {command.keys} | {command.title} |".replace("| | |", "|") in page, command.id
+
+
+def test_the_whole_window_can_be_walked_by_tab(qtbot, make_window, demo):
+    window = make_window(demo)
+    window.session.go_to("light")
+    window.session.choose("lights", "bulb")
+    seen, widget = set(), window.picture.nextInFocusChain()
+    while widget is not window.picture and len(seen) < 5000:
+        widget = widget.nextInFocusChain()
+        if widget.isVisible() and widget.focusPolicy() & 1:
+            seen.add(widget)
+    assert {window.picture, window.lists["light"].view, window.desk.strips["lamp"].fader} <= seen
+    assert window.sheets["light"].form.editors["power"].entry in seen
+
+
+@pytest.mark.parametrize(("scale", "size"), [("1.25", (1600, 1000)), ("2", (1920, 1080))])
+def test_the_window_fits_at_other_scalings(scale, size, tmp_path):
+    """Open the window in a process of its own at a scaling; nothing may be cut and the picture is sharp."""
+    script = textwrap.dedent(f"""
+        from nocturne.ui.app import application
+        from nocturne.ui.window import Window
+        app = application(["x"])
+        window = Window()
+        window.resize({size[0]} / {scale}, {size[1]} / {scale})
+        window.show()
+        for stage in ("set", "materials", "light", "camera", "render", "finish"):
+            window.session.go_to(stage)
+            app.processEvents()
+        ratio = window.devicePixelRatioF()
+        print(ratio, window.grab().width(), window.picture.wanted_size()[0] / window.picture.frame_rect().width())
+        print(window.minimumSizeHint().width())
+        window.close()
+    """)
+    environment = {
+        **os.environ,
+        "QT_QPA_PLATFORM": "offscreen",
+        "QT_SCALE_FACTOR": scale,
+        "XDG_CONFIG_HOME": str(tmp_path),
+    }
+    done = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True)
+    ratio, width, sharp = map(float, done.stdout.splitlines()[0].split())
+    assert ratio == float(scale)
+    assert sharp == pytest.approx(ratio, rel=0.02), "one sample for each pixel of the screen"
+    assert width <= size[0] * 1.35
+
+
+def test_ten_thousand_things_are_listed_without_lag(qtbot, make_window):
+    """Choosing and scrolling among 10,000 rows costs little beside filling the list once."""
+    things = tuple(
+        Thing(id=f"t{i}", name=f"Thing {i}", parent=f"g{i // 100}" if i % 100 else "") for i in range(10_000)
+    )
+    groups = tuple(Thing(id=f"g{i}", name=f"Group {i}") for i in range(100))
+    window = make_window()
+    started = time.perf_counter()
+    window.session.push(Document(things=groups + things), "Many")
+    filled = time.perf_counter() - started
+    outline = window.lists["set"]
+    assert len(outline._rows) == 10_100
+    started = time.perf_counter()
+    for i in range(0, 10_000, 1000):
+        window.session.choose("things", f"t{i + 1}")
+        outline.view.viewport().repaint()
+    each = (time.perf_counter() - started) / 10
+    assert each < 0.2 * filled
+    started = time.perf_counter()
+    for _ in range(5):
+        window.session.edit(lambda d: d.model_copy(update={"name": d.name + "x"}), label="Name")
+    assert (time.perf_counter() - started) / 5 < 0.2 * filled, "what has not changed is not filled again"

@@ -1,0 +1,179 @@
+"""A day's safety: autosave and recovery after a kill, history, recent projects, saving while killed, the start page."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import textwrap
+import time
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
+
+from nocturne.io import project
+from nocturne.scene import edit
+from nocturne.scene.document import Document
+from nocturne.ui import files, rescue
+from nocturne.ui.panels import cards
+from tests.ui.test_widgets import LEFT
+from tests.ui.test_window import wait_for_picture
+
+
+@pytest.fixture(autouse=True)
+def own_data(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
+def button_of(widget, words: str) -> QPushButton:
+    return next(b for b in widget.findChildren(QPushButton) if b.text() == words and b.isVisible())
+
+
+def test_changes_are_written_away_and_dropped_when_saved(qtbot, make_window, tmp_path):
+    path = project.save_document(tmp_path / "a.nocturne", Document(name="A"))
+    window = make_window()
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.session.path == path, timeout=20000)
+    window.rescue.write()
+    qtbot.wait(100)
+    assert not window.rescue.copy.exists(), "nothing to save"
+    window.choice.add_light("point")
+    window.rescue.write()
+    qtbot.waitUntil(window.rescue.copy.exists, timeout=5000)
+    assert rescue.found() == [], "this window is still running"
+    assert json.loads(window.rescue.copy.read_text())["path"] == str(path)
+    window.projects.save()
+    qtbot.waitUntil(lambda: not window.session.history.is_dirty and not window.rescue.copy.exists(), timeout=10000)
+
+
+def test_a_killed_window_is_recovered_on_the_start_page(qtbot, make_window, tmp_path):
+    """Start a window in a process, change something, kill it once the copy is there; the next one offers it."""
+    script = textwrap.dedent("""
+        import time
+        from PySide6.QtCore import QTimer
+        from nocturne.ui import rescue
+        rescue.EVERY_MS = 200
+        from nocturne.ui.app import application
+        from nocturne.ui.window import Window
+        app = application(["x"])
+        window = Window()
+        window.show()
+        def change():
+            window.choice.add_light("spot")
+            window.choice.add_light("point")
+        QTimer.singleShot(500, change)
+        app.exec()
+    """)
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    process = subprocess.Popen([sys.executable, "-c", script], env=environment, stderr=subprocess.DEVNULL)
+    deadline = time.monotonic() + 60
+    while not list(rescue.folder().glob("*.json")) and time.monotonic() < deadline:
+        time.sleep(0.05)
+    time.sleep(0.5)
+    process.send_signal(signal.SIGKILL)
+    process.wait()
+    (found,) = rescue.found()
+    assert len(found.document.lights) == 2
+
+    window = make_window()
+    assert window.start_page.isVisible()
+    qtbot.mouseClick(button_of(window.start_page, "Recover"), LEFT)
+    qtbot.waitUntil(lambda: len(window.session.document.lights) == 2, timeout=10000)
+    assert window.session.history.is_dirty
+    assert not found.copy.exists()
+    qtbot.waitUntil(window.rescue.copy.exists, timeout=5000)
+
+
+def test_a_damaged_copy_is_left_alone(tmp_path):
+    rescue.folder().mkdir(parents=True)
+    for name, text in (("a", "{"), ("b", '{"pid": 999999, "document": 3}'), ("c", "[]")):
+        (rescue.folder() / f"{name}.json").write_text(text)
+    assert rescue.found() == []
+    assert len(list(rescue.folder().iterdir())) == 3
+
+
+def test_killed_while_saving_the_project_is_whole(tmp_path):
+    script = textwrap.dedent(f"""
+        from pathlib import Path
+        from nocturne.io import project
+        from nocturne.scene.document import Document
+        from nocturne.scene.lights import Light
+        lights = tuple(Light(id=f"l{{i}}") for i in range(3000))
+        print("ready", flush=True)
+        n = 0
+        while True:
+            n += 1
+            project.save_document(Path({str(tmp_path / "p.nocturne")!r}), Document(name=str(n), lights=lights))
+    """)
+    rng = np.random.default_rng(3)
+    names = []
+    for _ in range(5):
+        process = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE)
+        process.stdout.readline()
+        time.sleep(float(rng.uniform(0.1, 0.5)))
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        if (tmp_path / "p.nocturne").exists():
+            document = project.read_document(tmp_path / "p.nocturne")
+            assert len(document.lights) == 3000
+            names.append(document.name)
+    assert names
+
+
+def test_history_goes_to_any_step(qtbot, make_window):
+    window = make_window()
+    for kind in ("point", "spot", "rect"):
+        window.choice.add_light(kind)
+    card = cards.HistoryCard(window, window.session.history, window.session.go_to_step)
+    qtbot.addWidget(card)
+    labels = [card.list.item(i).text() for i in range(card.list.count())]
+    assert labels[:3] == ["Add area light", "Add spot light", "Add point light"]
+    card._go(card.list.item(2))
+    assert len(window.session.document.lights) == 1
+    window.session.redo()
+    assert len(window.session.document.lights) == 2
+
+
+def test_commands_are_found_and_run_by_words(qtbot, make_window):
+    window = make_window()
+    window.show_commands()
+    finder = window.command_list
+    qtbot.keyClicks(finder.words, "desk reset")
+    assert [finder.list.item(i).text() for i in range(finder.list.count())] == ["Reset the desk"]
+    window.session.edit(edit.set_strip, "light", stops=3.0, label="Fader")
+    qtbot.keyClick(finder.words, Qt.Key.Key_Return)
+    assert window.session.document.strip("light").stops == 0
+    assert not finder.isVisible()
+
+
+def test_recent_projects_and_the_start_page(qtbot, make_window, tmp_path, monkeypatch):
+    paths = [project.save_document(tmp_path / f"{n}.nocturne", Document(name=n)) for n in ("one", "two")]
+    window = make_window()
+    assert window.start_page.isVisible()
+    for path in paths:
+        window.open_path(path)
+        qtbot.waitUntil(lambda path=path: window.session.path == path, timeout=20000)
+    assert window.projects.recent()[:2] == paths[::-1]
+    paths[0].unlink()
+    assert paths[0] not in window.projects.recent()
+    window.show_start()
+    assert button_of(window.start_page, "two")
+    monkeypatch.setattr(files, "ask_open_file", lambda *_: "")
+    qtbot.mouseClick(button_of(window.start_page, "Bring in a model…"), LEFT)
+    assert window.session.document.things == ()
+
+
+def test_an_empty_set_gets_light_and_a_view_with_its_first_model(qtbot, make_window, tmp_path):
+    from nocturne.io import model
+    from tests import sets
+
+    model.write_glb(tmp_path / "ball.glb", {"ball": sets.BALL})
+    window = make_window()
+    window.files.bring_in(tmp_path / "ball.glb")
+    qtbot.waitUntil(lambda: bool(window.session.document.lights), timeout=20000)
+    assert not window.start_page.isVisible()
+    picture = wait_for_picture(qtbot, window, samples=2)
+    assert 40 < picture[picture.shape[0] // 2, picture.shape[1] // 2].mean() < 250
