@@ -83,6 +83,7 @@ def test_zoom_and_region(qtbot, small_window):
 
 def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
     window = small_window
+    window.session.go_to("camera")
     wait_for_picture(qtbot, window, samples=2)
     window.denoise_button.setChecked(False)
     wait_for_picture(qtbot, window, samples=2)
@@ -108,7 +109,6 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
             desk=window.session.document.desk,
         ).nits
     )
-    window.session.go_to("camera")
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     assert window.picture.mode == "spot"
     click(window, at)

@@ -16,7 +16,7 @@ from nocturne.scene.finish import Finish
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
-from nocturne.scene.shapes import Thing, transform
+from nocturne.scene.shapes import Thing
 
 FORMAT_VERSION = 2
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
@@ -127,7 +127,7 @@ def _placements(things: tuple[Thing, ...]) -> dict[str, tuple[np.ndarray, bool]]
 
     def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
         if thing.id not in found:
-            matrix, shown = transform(thing.place, thing.turn_deg, thing.size), thing.visible
+            matrix, shown = thing.matrix, thing.visible
             parent = by_id.get(thing.parent)
             if parent is not None and parent.id not in path:  # a loop in a damaged file must not hang
                 above, above_shown = place(parent, (*path, thing.id))

@@ -51,6 +51,8 @@ def project(view: View, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 def project_line(view: View, line: np.ndarray) -> list[np.ndarray]:
     """Return the pieces, (n, 2) each, of a polyline (n, 3) that lie before the lens."""
     local = _in_camera(view, line)
+    if (local[:, 2] >= _NEAR).all():
+        return [_to_picture(view, local)]
     pieces: list[list[np.ndarray]] = [[]]
     for a, b in zip(local, local[1:]):
         if a[2] < _NEAR and b[2] < _NEAR:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QColor, QImage
 
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
@@ -15,6 +15,7 @@ from nocturne.finish.denoise import denoise_groups
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document
 from nocturne.ui.live import Frame
+from nocturne.ui.theme import tokens as t
 
 _log = logging.getLogger(__name__)
 DATA_PASSES = ("albedo", "normal", "position", "depth", "noise")
@@ -48,6 +49,8 @@ class Print:
     second: QImage | None = None
     difference: QImage | None = None
     scopes: object = None
+    outlined: frozenset[str] = frozenset()  # the things that `outline` is drawn around
+    outline: QImage | None = None
     is_false_colour: bool = False
 
 
@@ -80,6 +83,30 @@ def data_picture(film: Film, name: str) -> np.ndarray:
     return np.repeat(np.clip(spread, 0, 1)[..., None], 3, axis=2)
 
 
+def outline_image(frame: Frame, ids: frozenset[str]) -> QImage | None:
+    """Return the outline of some things as a picture of the film's size; None if none of them is seen."""
+    film, prepared = frame.film, frame.prepared
+    if prepared is None:
+        return None
+    wanted = np.array([id in ids for id in prepared.object_ids] + [False])
+    if not wanted.any():
+        return None
+    seen = np.ascontiguousarray(film.ids[:, :, 0, 0])
+    inside = wanted[np.minimum(seen, len(wanted) - 1)] & (film.coverage[:, :, 0, 0] > 0)
+    if not inside.any():
+        return None
+    grown = inside.copy()
+    grown[1:] |= inside[:-1]
+    grown[:-1] |= inside[1:]
+    grown[:, 1:] |= inside[:, :-1]
+    grown[:, :-1] |= inside[:, 1:]
+    colour = QColor(t.MOON)
+    pixels = np.zeros((*inside.shape, 4), np.uint8)
+    pixels[grown & ~inside] = (colour.red(), colour.green(), colour.blue(), 255)
+    height, width = inside.shape
+    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+
+
 class Darkroom(QObject):
     """Develops whatever was handed in last; the interface thread only paints the result."""
 
@@ -103,6 +130,7 @@ class Darkroom(QObject):
         self._thumbs_at = 0
         self._small: tuple[Film, np.ndarray] | None = None
         self._cues_shown: object = None
+        self._outlined: frozenset[str] = frozenset()
         self._second: Sheet | None = None
         self._compare = ""
         self._second_developed: tuple | None = None
@@ -147,6 +175,11 @@ class Darkroom(QObject):
     def set_false_colour(self, on: bool) -> None:
         """Show the beauty's stops as bands of colour."""
         self._set(false_colour=on)
+
+    def set_outlined(self, ids: frozenset[str]) -> None:
+        """Draw an outline around these things with every print."""
+        if ids != self._outlined:
+            self._set(outlined=ids)
 
     def set_scopes(self, on: bool) -> None:
         """Count histogram and waveform with every print."""
@@ -218,6 +251,7 @@ class Darkroom(QObject):
             picture = kernels.cover_gaps(picture, film.samples, step)
         pixels = kernels.to_bytes(picture)
         second, difference = self._compared(pixels)
+        outlined = self._outlined
         return Print(
             to_image(pixels),
             frame,
@@ -228,6 +262,8 @@ class Darkroom(QObject):
             second,
             difference,
             meter.scopes(stops, picture) if stops is not None and self._wants_scopes and not false_colour else None,
+            outlined,
+            outline_image(frame, outlined) if outlined and step == 1 else None,
             false_colour,
         )
 

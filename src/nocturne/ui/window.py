@@ -82,7 +82,6 @@ class Window(QMainWindow):
         self._show_stage("set")
         self._restore_places()
         self.picture.setFocus()
-        QApplication.instance().installEventFilter(self)
         self.live.start()
 
     # ---- layout ----------------------------------------------------------------------------------------------------
@@ -188,12 +187,11 @@ class Window(QMainWindow):
 
     def _action(self, command: Command) -> QAction:
         action = QAction(command.title, self)
-        if command.id == "picture.meter":
-            action.setText("Meter: hold M")  # a shortcut would not tell when the key is let go; see eventFilter
-        elif command.keys:
+        if command.keys:
             action.setShortcut(QKeySequence(command.keys))
         if command.help:
             action.setToolTip(command.help)
+        action.setAutoRepeat(command.id not in ("picture.meter", "proof.flip"))
         action.triggered.connect(lambda: self.run_command(command))
         self.actions_by_id[command.id] = action
         self.addAction(action)
@@ -205,7 +203,7 @@ class Window(QMainWindow):
 
     def run_command(self, command: Command) -> None:
         """Run a command unless it does not apply, or its key is meant for a text field."""
-        if command.id == "picture.meter" or (_is_plain(command.keys) and _types_text(self.focusWidget())):
+        if _is_plain(command.keys) and _types_text(self.focusWidget()):
             return
         if command.id == "proof.live" and self._escape():
             return
@@ -237,6 +235,7 @@ class Window(QMainWindow):
         picture.colour_picked.connect(self._on_colour_picked)
         picture.region_drawn.connect(self.set_region)
         picture.dropped.connect(lambda material, hit: self.choice.give_to(material, (hit.id,)))
+        picture.outline_wanted.connect(self.darkroom.set_outlined)
         picture.zoomed.connect(self.picture_bar.show_zoom)
         self.live.framed.connect(self._on_frame)
         self.live.compiling.connect(self._on_compiling)
@@ -602,15 +601,18 @@ class Window(QMainWindow):
         else:
             self.start_page.hide()
 
+    def start_meter(self) -> None:
+        """Show the meter until its key is let go."""
+        if not self.picture.metering:
+            self.picture.set_metering(True)
+            QApplication.instance().installEventFilter(self)
+
     def eventFilter(self, watched, event) -> bool:
-        """Show the meter while its key is held, wherever the focus is but in a text field."""
-        kind = event.type()
-        if kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and event.key() == Qt.Key.Key_M:
-            plain = not event.modifiers() and self.isActiveWindow() and not _types_text(self.focusWidget())
-            if not event.isAutoRepeat() and (plain or self.picture.metering):
-                self.picture.set_metering(kind == QEvent.Type.KeyPress and plain)
-        elif kind == QEvent.Type.WindowDeactivate and watched is self:
+        """End the meter when its key is let go, or the window loses the keyboard; only listens while metering."""
+        let_go = event.type() == QEvent.Type.KeyRelease and event.key() == Qt.Key.Key_M and not event.isAutoRepeat()
+        if let_go or (event.type() == QEvent.Type.WindowDeactivate and watched is self):
             self.picture.set_metering(False)
+            QApplication.instance().removeEventFilter(self)
         return False
 
     # ---- opening and leaving ---------------------------------------------------------------------------------------

@@ -135,7 +135,7 @@ PICTURE = (
     Command("picture.average", "Expose for the whole picture", "Picture", lambda w: w.camera.expose_for_all()),
     Command("picture.neutral", "Pick a neutral", "Picture", lambda w: w.picture.set_mode("neutral"), "Shift+N"),
     Command("picture.region", "Render a region first", "Picture", lambda w: w.toggle_region(), "R"),
-    Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: None, "M"),
+    Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: w.start_meter(), "M"),
     Command("picture.stops", "False-colour stops", "Picture", lambda w: w.picture_bar.stops.toggle(), "S"),
     Command("picture.scopes", "Histogram and waveform", "Picture", lambda w: w.picture_bar.scopes.toggle(), "G"),
     Command("picture.guides", "Frame guides", "Picture", lambda w: w.toggle_overlay("guides"), "U"),

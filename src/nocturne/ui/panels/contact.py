@@ -1,7 +1,7 @@
 """The contact sheet below the picture: a card for each proof, the live picture first."""
 
-from PySide6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -84,6 +84,7 @@ class _Card(QStyledItemDelegate):
         super().__init__()
         self.room = room
         self.showing, self.second = "", ""
+        self._thumbs: dict[tuple, QPixmap] = {}
 
     def sizeHint(self, option, index) -> QSize:
         """Return a card's size."""
@@ -105,9 +106,10 @@ class _Card(QStyledItemDelegate):
         painter.fillRect(picture, QColor("#000000"))
         image = self.room.thumbs.get(proof.id)
         if image is not None:
-            scale = min(picture.width() / image.width(), picture.height() / image.height())
-            w, h = image.width() * scale, image.height() * scale
-            painter.drawImage(QRectF(picture.center().x() - w / 2, picture.center().y() - h / 2, w, h), image)
+            fitted = self._fitted(proof.id, image, picture, painter.device().devicePixelRatioF())
+            size = fitted.deviceIndependentSize()
+            at = picture.center() - QPointF(size.width() / 2, size.height() / 2)
+            painter.drawPixmap(at, fitted)
         if self.room.is_stale(proof):
             path = QPainterPath()
             path.moveTo(picture.bottomRight())
@@ -139,6 +141,23 @@ class _Card(QStyledItemDelegate):
         line = painter.fontMetrics().elidedText(facts(proof), Qt.TextElideMode.ElideRight, int(words.width()))
         painter.drawText(words.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, line)
         painter.restore()
+
+    def _fitted(self, id: str, image: QImage, room: QRectF, ratio: float) -> QPixmap:
+        """Return a thumbnail at the size it is drawn, made once."""
+        key = (id, room.width(), ratio)
+        if key not in self._thumbs:
+            if len(self._thumbs) > 500:
+                self._thumbs.clear()
+            made = QPixmap.fromImage(
+                image.scaled(
+                    (room.size() * ratio).toSize(),
+                    Qt.AspectRatioMode.KeepAspectRatio,
+                    Qt.TransformationMode.SmoothTransformation,
+                )
+            )
+            made.setDevicePixelRatio(ratio)
+            self._thumbs[key] = made
+        return self._thumbs[key]
 
     def editorEvent(self, event, model, option, index) -> bool:
         """Star a proof by a click on its star."""

@@ -68,6 +68,8 @@ def untinted(image: QImage) -> QIcon:
 class ListPanel(QWidget):
     """A heading with its buttons, and the items of one part of the document."""
 
+    _same_key_for_same_items = False  # True if rows show nothing but the items themselves
+
     def __init__(self, session: Session, part: str, title: str, empty: str) -> None:
         super().__init__()
         self.setObjectName("panel")
@@ -90,6 +92,7 @@ class ListPanel(QWidget):
         self.view.setIconSize(QSize(18, 18))
         column.addWidget(self.view, 1)
         self._shown: object = None
+        self._items: object = None
         session.document_changed.connect(lambda _, document: self.show_document(document))
         session.chosen_changed.connect(self._on_chosen)
         session.assets_changed.connect(lambda: self.show_document(session.document))
@@ -135,11 +138,14 @@ class ListPanel(QWidget):
 
     def show_document(self, document: Document) -> None:
         """Fill the list, keeping what is chosen."""
+        items = getattr(document, self.part)
+        if self._items is items and self._same_key_for_same_items:
+            return
+        self._items = items
         key = self.key(document)
         if self._shown is not None and self._shown == key:
             return
         self._shown = key
-        items = getattr(document, self.part)
         self.empty.setVisible(not items)
         with QSignalBlocker(self.view):
             self._fill(items, document)
@@ -177,6 +183,8 @@ class ListPanel(QWidget):
 
 class Outline(ListPanel):
     """The set: things in their groups, shown or hidden."""
+
+    _same_key_for_same_items = True
 
     def _make_view(self) -> QWidget:
         view = QTreeWidget()
@@ -227,6 +235,10 @@ class Outline(ListPanel):
         view.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         view.header().setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
         view.header().resizeSection(1, 26)
+
+    def key(self, document: Document) -> object:
+        """Return what rows show; where things stand is not among it."""
+        return tuple((t.id, t.name, t.parent, t.visible, bool(t.mesh)) for t in document.things)
 
     def _clicked(self, row: QTreeWidgetItem, column: int) -> None:
         if column == 1:

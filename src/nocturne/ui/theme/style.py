@@ -92,12 +92,25 @@ def font(px: float = t.BODY_PX, *, weight: int = 400) -> QFont:
     return out
 
 
+@cache
 def icon(name: str, colour: str = t.INK, *, on: str = "") -> QIcon:
-    """Return a thin-line icon; `on` is its colour when checked."""
+    """Return a thin-line icon; `on` is its colour when checked.
+
+    Drawn once for each scaling and state: the font's own engine would draw every icon of a list anew at each paint.
+    """
     options = {"color": colour, "color_disabled": "#6a6a6a"}
     if on:
         options["color_on"] = on
-    return qtawesome.icon(f"ph.{_ICONS[name]}-light", **options)
+    drawn, out = qtawesome.icon(f"ph.{_ICONS[name]}-light", **options), QIcon()
+    for scale in (1, 2, 3):
+        for mode in (QIcon.Mode.Normal, QIcon.Mode.Disabled):
+            for state in (QIcon.State.Off, QIcon.State.On):
+                pixmap = drawn.pixmap(icon_size() * scale, mode, state)
+                pixmap.setDevicePixelRatio(scale)
+                out.addPixmap(pixmap, mode, state)
+                if mode == QIcon.Mode.Normal:
+                    out.addPixmap(pixmap, QIcon.Mode.Selected, state)
+    return out
 
 
 def icon_size() -> QSize:

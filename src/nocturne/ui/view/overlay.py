@@ -118,29 +118,6 @@ def sharp_image(shown: Print, view: View) -> QImage | None:
     return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
 
 
-def outline_image(shown: Print, ids: frozenset[str]) -> QImage | None:
-    """Return the outline of some things as a picture of the film's size; None if none of them is seen."""
-    film, prepared = shown.frame.film, shown.frame.prepared
-    if prepared is None:
-        return None
-    wanted = np.array([id in ids for id in prepared.object_ids] + [False])
-    if not wanted.any():
-        return None
-    inside = wanted[np.minimum(film.ids[:, :, 0, 0], len(wanted) - 1)] & (film.coverage[:, :, 0, 0] > 0)
-    if not inside.any():
-        return None
-    grown = inside.copy()
-    for axis in (0, 1):
-        for step in (-1, 1):
-            grown |= np.roll(inside, step, axis)
-    edge = grown & ~inside
-    pixels = np.zeros((*inside.shape, 4), np.uint8)
-    colour = QColor(t.MOON)
-    pixels[edge] = (colour.red(), colour.green(), colour.blue(), 255)
-    height, width = inside.shape
-    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
-
-
 def draw_legend(painter: QPainter, rect: QRectF) -> None:
     """Draw which colour stands for which stop."""
     palette = false_palette()

@@ -46,6 +46,7 @@ class PictureView(QWidget):
     moved = Signal(object, object)  # view, merge
     placed = Signal(object, str, object)  # document, label, merge
     dropped = Signal(str, object)  # a material's id, the Hit under it
+    outline_wanted = Signal(object)  # ids of the things to outline
     zoomed = Signal(float)  # device pixels for a pixel of the picture
 
     def __init__(self) -> None:
@@ -70,7 +71,7 @@ class PictureView(QWidget):
         self._meter_size = 1
         self._pointer = QPointF()
         self._by_keyboard = False
-        self._outline: tuple | None = None
+        self._members: frozenset[str] = frozenset()
         self._sharp: tuple | None = None
         self._press: tuple | None = None
         self._grip: tuple | None = None
@@ -112,7 +113,9 @@ class PictureView(QWidget):
 
     def set_chosen(self, part: str, ids: tuple[str, ...]) -> None:
         """Outline things and show the handles of things or lights."""
-        self.part, self.ids, self._outline = part, ids, None
+        self.part, self.ids = part, ids
+        self._members = self._with_members()
+        self.outline_wanted.emit(self._members)
         self.update()
 
     def set_compare(self, mode: str, names: tuple[str, str] = ("", "")) -> None:
@@ -338,14 +341,9 @@ class PictureView(QWidget):
             painter.drawImage(rect, self._sharp[1])
 
     def _draw_outline(self, painter: QPainter, rect: QRectF) -> None:
-        if not self.ids or self.print.frame.progress.step > 1:
-            return
-        key = (self.print.frame, self.ids)
-        if self._outline is None or self._outline[:2] != key:
-            self._outline = (*key, overlay.outline_image(self.print, self._with_members()))
-        if self._outline[2] is not None:
+        if self.print.outline is not None and self.print.outlined == self._members:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale() < 2)
-            painter.drawImage(rect, self._outline[2])
+            painter.drawImage(rect, self.print.outline)
 
     def _with_members(self) -> frozenset[str]:
         wanted = set(self.ids)
