@@ -86,8 +86,8 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
     window.session.go_to("camera")
     wait_for_picture(qtbot, window, samples=2)
     window.denoise_button.setChecked(False)
-    wait_for_picture(qtbot, window, samples=2)
-    at = place_of(window, "mug-body")
+    qtbot.waitUntil(lambda: window.picture.print.clean is None and window.picture.print.frame.is_done, timeout=30000)
+    at = QPointF(place_of(window, "mug-body").toPoint())
     reading = hold(qtbot, window, at)
     assert reading.thing == "Body"
     assert reading.material
