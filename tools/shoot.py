@@ -9,17 +9,20 @@ import argparse
 import os
 import sys
 import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["QT_SCALE_FACTOR"] = "1"
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-")
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-data-")
 
 from PySide6.QtCore import QEventLoop, QTimer
 
 from nocturne.demo import workshop
 from nocturne.jobs import run
+from nocturne.scene import edit
 from nocturne.ui.app import application
 from nocturne.ui.window import Window
 
@@ -28,22 +31,56 @@ TARGET = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
 @dataclass(frozen=True)
 class Shot:
-    """One screenshot: the stage, what is chosen, the view, the pass."""
+    """One screenshot: the stage, what is chosen, the view, the pass, and what else is done before it."""
 
     name: str
     stage: str
     chosen: tuple[str, str] = ("", "")
     view: str = "wide"
     shown: str = "beauty"
+    prepare: Callable[[Window], None] = lambda window: None
+    after: Callable[[Window], None] = lambda window: None
+
+
+def _compare(window: Window) -> None:
+    """Keep a proof, change the light, compare both."""
+    wait(16)
+    window.keep_proof()
+    wait(5)
+    window.session.edit(edit.alter, "lights", "bulb", power=3200.0, kelvin=4600.0, label="Lamp")
+    window.session.edit(edit.set_strip, "tube", stops=-1.5, label="Fader")
+    wait(22)
+    window.toggle_compare()
+
+
+def _uncompare(window: Window) -> None:
+    window.showing.show_live()
+    for _ in range(2):
+        window.session.undo()
 
 
 SHOTS = (
+    Shot("start", "set", prepare=lambda w: w.show_start(), after=lambda w: w.start_page.hide()),
     Shot("set", "set", ("things", "orrery-planet-5")),
     Shot("materials", "materials", ("materials", "liquid"), view="flask"),
     Shot("light", "light", ("lights", "bulb")),
-    Shot("camera", "camera", view="orrery"),
+    Shot(
+        "camera",
+        "camera",
+        view="orrery",
+        prepare=lambda w: w.picture_bar.scopes.setChecked(True),
+        after=lambda w: w.picture_bar.scopes.setChecked(False),
+    ),
+    Shot(
+        "stops",
+        "camera",
+        prepare=lambda w: w.picture_bar.stops.setChecked(True),
+        after=lambda w: w.picture_bar.stops.setChecked(False),
+    ),
+    Shot("compare", "render", prepare=_compare, after=_uncompare),
     Shot("render", "render", shown="direct_diffuse"),
-    Shot("finish", "finish", ("steps", "tone-1")),
+    Shot("finish", "finish", prepare=lambda w: w.lists["finish"].s_curve(), after=lambda w: w.session.undo()),
+    Shot("export", "render", prepare=lambda w: w.projects.ask_export(), after=lambda w: w.show_sheet(None)),
 )
 
 
@@ -60,6 +97,7 @@ def shoot(window: Window, shot: Shot, seconds: float) -> None:
     window.session.go_to(shot.stage)
     if shot.chosen[0]:
         window.session.choose(*shot.chosen)
+    shot.prepare(window)
     bar = window.picture_bar
     bar.passes.setCurrentIndex(bar.passes.findData(shot.shown))
     window.darkroom.set_shown(shot.shown)
@@ -67,6 +105,7 @@ def shoot(window: Window, shot: Shot, seconds: float) -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     window.grab().save(str(TARGET / f"{shot.name}.png"))
     print(TARGET / f"{shot.name}.png")
+    shot.after(window)
 
 
 def main() -> int:

@@ -148,3 +148,10 @@ def test_ten_thousand_things_are_listed_without_lag(qtbot, make_window):
     for _ in range(5):
         window.session.edit(lambda d: d.model_copy(update={"name": d.name + "x"}), label="Name")
     assert (time.perf_counter() - started) / 5 < 0.2 * filled, "what has not changed is not filled again"
+
+
+def test_the_window_is_as_large_as_it_was_designed(make_window, demo):
+    window = make_window(demo)
+    for stage in STAGES:
+        window.session.go_to(stage)
+        assert (window.width(), window.height()) == (1280, 800), stage

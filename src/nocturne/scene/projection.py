@@ -118,7 +118,7 @@ def plane_lines(view: View, distance: float, reach: float) -> list[np.ndarray]:
     half_y = half_x * view.height / view.width
     middle = np.array(view.eye) + ahead * distance
     lines = []
-    for k in np.linspace(-reach, reach, 9):
+    for k in np.linspace(-reach, reach, 5):
         a, b = right * half_x, up * half_y
         lines.append(np.stack([middle + a * k - b * reach, middle + a * k + b * reach]))
         lines.append(np.stack([middle + b * k - a * reach, middle + b * k + a * reach]))

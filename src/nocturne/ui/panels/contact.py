@@ -242,10 +242,11 @@ class ContactSheet(QWidget):
         self.view.setFixedHeight(_CARD.height() + 14)
         row.addWidget(self.view, 1, Qt.AlignmentFlag.AlignTop)
         self.empty = QLabel(
-            "Finished renders land here with the settings that made them, to compare and to go back to.\n"
+            "Finished renders land here with the settings that made them, to compare and to go back to. "
             "Press P to keep the picture as it is now."
         )
         self.empty.setObjectName("soft")
+        self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         row.addWidget(self.empty, 1)
         room.listed.connect(self.refresh)

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
+    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -86,8 +87,13 @@ class ProofSheet(QWidget):
         self.tree.setHeaderLabels(["Setting", "There", "Now"])
         self.tree.setRootIsDecorated(True)
         self.tree.setIndentation(12)
-        self.tree.setColumnWidth(0, 128)
-        self.tree.setColumnWidth(1, 74)
+        header = self.tree.header()
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for column_ in (1, 2):
+            header.setSectionResizeMode(column_, QHeaderView.ResizeMode.Interactive)
+            header.resizeSection(column_, 66)
+        self.tree.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self.tree, 1)
         self.part = QPushButton("Go back to the ticked parts")
         self.part.setToolTip("Take these parts of the proof's settings over; undo takes it back")

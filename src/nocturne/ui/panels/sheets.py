@@ -525,15 +525,15 @@ class CameraSheet(Sheet):
         self.lens = self._presets("Lens", LENSES, "focal_mm")
         self.sensor = self._presets("Sensor", SENSORS, "sensor_mm")
         self.range = QWidget()
-        row = QHBoxLayout(self.range)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
+        rows = QVBoxLayout(self.range)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(5)
         help = "The f-number and focus distance that make this range look sharp."
         self.near = NumberField("Sharp from", unit="m", low=0.01, high=1e5, log=True, label_width=64, help=help)
-        self.far = NumberField("to", unit="m", low=0.01, high=1e5, log=True, label_width=14, help=help)
+        self.far = NumberField("Sharp to", unit="m", low=0.01, high=1e5, log=True, label_width=64, help=help)
         for field in (self.near, self.far):
             field.committed.connect(lambda *_: self._focus_on_range())
-            row.addWidget(field, 1)
+            rows.addWidget(field)
         self.more.addWidget(self.range)
         self.lock = QCheckBox("Keep the frame's proportion")
         self.lock.setChecked(True)
@@ -554,6 +554,7 @@ class CameraSheet(Sheet):
         label = soft(words, width=64)
         box = QComboBox()
         box.setAccessibleName(f"{words} preset")
+        box.setPlaceholderText("Other")
         for text, value in choices:
             box.addItem(text, value)
         box.activated.connect(lambda i: self._alter(name, box.itemData(i), None))

@@ -85,7 +85,10 @@ def draw_guides(painter: QPainter, rect: QRectF) -> None:
 
 def draw_focus(painter: QPainter, rect: QRectF, view: View) -> None:
     """Draw a grid in the plane that is sharp."""
+    painter.save()
+    painter.setOpacity(0.35)  # a hint over the picture, not a fence before it
     draw_lines(painter, rect, view, plane_lines(view, view.focus_m, 0.9), t.MOON, 1.0)
+    painter.restore()
     label = f"sharp at {view.focus_m:.3g} m"
     draw_label(painter, QPointF(rect.left() + 0.055 * rect.width(), rect.top() + 0.06 * rect.height()), label)
 
