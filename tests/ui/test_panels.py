@@ -11,8 +11,12 @@ from nocturne.scene.lights import FIELDS_OF_KIND, KINDS, Light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Thing
-from nocturne.ui.panels import lists, sheets
+from nocturne.ui.panels import lists
 from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.panels.sheets.light import LightSheet
+from nocturne.ui.panels.sheets.material import MaterialSheet
+from nocturne.ui.panels.sheets.render import RenderSheet
+from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from tests import sets
@@ -82,7 +86,7 @@ def test_an_empty_list_says_what_would_be_there(qtbot):
 
 
 def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
-    sheet = sheets.LightSheet(session, lambda: "")
+    sheet = LightSheet(session, lambda: "")
     qtbot.addWidget(sheet)
     sheet.show()
     for kind in KINDS:
@@ -96,7 +100,7 @@ def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
 
 
 def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
-    sheet = sheets.MaterialSheet(session, lambda: "wood.png", SwatchRoom())
+    sheet = MaterialSheet(session, lambda: "wood.png", SwatchRoom())
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("materials", "m")
@@ -119,7 +123,7 @@ def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
 
 
 def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
-    sheet = sheets.ThingSheet(session)
+    sheet = ThingSheet(session)
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("things", "b")
@@ -135,7 +139,7 @@ def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
 
 
 def test_quality_levels_are_edited_in_their_units(qtbot, session):
-    sheet = sheets.RenderSheet(session)
+    sheet = RenderSheet(session)
     qtbot.addWidget(sheet)
     sheet.show()
     sheet.show_document(session.document)

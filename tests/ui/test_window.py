@@ -338,7 +338,7 @@ def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, m
     n = len(window.session.document.things)
     window.projects.ask_model()
     qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=20000)
-    assert "triangles" in window.state_line.message.text()
+    assert "triangles" in window.state_line.message.words()
     assert "•" in window.windowTitle()
     elsewhere = tmp_path / "elsewhere" / "copy.nocturne"
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(elsewhere))

@@ -27,13 +27,18 @@ from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 from nocturne.ui.darkroom import Darkroom, Print
 from nocturne.ui.live import Frame, LiveRender, Request
-from nocturne.ui.panels import cards, finish, lists, sheets
+from nocturne.ui.panels import cards, finish, lists
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
+from nocturne.ui.panels.sheets.camera import CameraSheet
+from nocturne.ui.panels.sheets.light import LightSheet
+from nocturne.ui.panels.sheets.material import MaterialSheet
+from nocturne.ui.panels.sheets.render import RenderSheet
+from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.rescue import Rescue
@@ -168,11 +173,11 @@ class Window(QMainWindow):
     def _build_sheets(self) -> None:
         s = self.session
         self.sheets = {
-            "set": sheets.ThingSheet(s),
-            "materials": sheets.MaterialSheet(s, self.projects.ask_picture, self.swatches),
-            "light": sheets.LightSheet(s, self.projects.ask_picture),
-            "camera": sheets.CameraSheet(s),
-            "render": sheets.RenderSheet(s),
+            "set": ThingSheet(s),
+            "materials": MaterialSheet(s, self.projects.ask_picture, self.swatches),
+            "light": LightSheet(s, self.projects.ask_picture),
+            "camera": CameraSheet(s),
+            "render": RenderSheet(s),
             "finish": finish.FinishSheet(s),
         }
 
@@ -228,6 +233,7 @@ class Window(QMainWindow):
         s.chosen_changed.connect(self._on_chosen)
         for said in (s.said, self.room.said):
             said.connect(self.state_line.say)
+            said.connect(lambda text, wrong: self.picture.show_note(text if wrong else ""))
         picture.resized.connect(self._refit.start)
         picture.chosen.connect(self.choice.pick)
         picture.boxed.connect(self.choice.box)

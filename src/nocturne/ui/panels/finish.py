@@ -20,7 +20,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.finish import STEP_NAMES, STEPS, Step
 from nocturne.ui.choice import Choice
 from nocturne.ui.panels.lists import menu_under, tool
-from nocturne.ui.panels.sheets import Sheet
+from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.form import Form
 

@@ -105,6 +105,20 @@ def draw_label(painter: QPainter, at: QPointF, text: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
+def draw_note(painter: QPainter, rect: QRectF, text: str) -> None:
+    """Draw a sentence that says what is wrong at the foot of a rectangle, wrapped."""
+    painter.setFont(font(12))
+    width = int(min(rect.width() - 40, 560))
+    wrap = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft
+    words = painter.fontMetrics().boundingRect(0, 0, width - 24, 400, wrap, f"▲ {text}")
+    box = QRectF(rect.center().x() - width / 2, rect.bottom() - words.height() - 30, width, words.height() + 16)
+    painter.setPen(QPen(QColor(t.CARE), 1))
+    painter.setBrush(QColor(31, 31, 31, 240))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(QColor(t.CARE))
+    painter.drawText(box.adjusted(12, 8, -12, -8), wrap, f"▲ {text}")
+
+
 def sharp_image(shown: Print, view: View) -> QImage | None:
     """Return a veil over all that is not sharp, from the depth of the film; None if it has none."""
     film = shown.frame.film

@@ -16,10 +16,9 @@ from nocturne.scene.document import Document
 from nocturne.ui.darkroom import Print
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
-from nocturne.ui.view import compare, handles, overlay
+from nocturne.ui.view import compare, handles, overlay, reading
+from nocturne.ui.view.mount import Mount
 
-_MARGIN = 14
-_MOST_ZOOM = 32.0
 _METER_SIZES = (1, 5, 15, 45, 101)
 _drags = itertools.count(1)
 MATERIAL_MIME = "application/x-nocturne-material"
@@ -58,12 +57,11 @@ class PictureView(QWidget):
         self.setAcceptDrops(True)
         self.print: Print | None = None
         self.document = Document()
+        self.mount = Mount()
         self.mode = "choose"
-        self.proportion = 16 / 9
         self.message, self.share = "", 0.0
         self.part, self.ids = "", ()
         self.overlays = overlay.Shown()
-        self.zoom, self.centre = 1.0, (0.5, 0.5)
         self.compare, self.wipe, self.flipped = "", 0.5, False
         self.names = ("", "")
         self.region: tuple | None = None
@@ -80,6 +78,11 @@ class PictureView(QWidget):
         self._view: View | None = None
         self._merge: object = None
         self._wheel_merge: tuple | None = None
+        self.note = ""
+        self._note_done = QTimer(self)
+        self._note_done.setSingleShot(True)
+        self._note_done.setInterval(9000)
+        self._note_done.timeout.connect(lambda: self.show_note(""))
         self._wheel_done = QTimer(self)
         self._wheel_done.setSingleShot(True)
         self._wheel_done.setInterval(400)
@@ -98,10 +101,18 @@ class PictureView(QWidget):
         self.message, self.share = text, share
         self.update()
 
+    def show_note(self, text: str) -> None:
+        """Show a sentence at the foot of the picture for a few seconds: what went wrong must not be cut short."""
+        self.note = text
+        self._note_done.stop()
+        if text:
+            self._note_done.start()
+        self.update()
+
     def set_document(self, document: Document) -> None:
         """Take the document whose lights and handles are drawn, and its view's proportion."""
         self.document = document
-        self.proportion = document.view.width / document.view.height
+        self.mount.proportion = document.view.width / document.view.height
         self._view = document.view
         self.update()
 
@@ -140,45 +151,22 @@ class PictureView(QWidget):
 
     # ---- geometry --------------------------------------------------------------------------------------------------
 
-    def _room(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(_MARGIN, _MARGIN, -_MARGIN, -_MARGIN)
-
-    def _fit(self, room: QRectF) -> QRectF:
-        width = min(room.width(), room.height() * self.proportion)
-        height = width / self.proportion
-        return QRectF(
-            round(room.center().x() - width / 2), round(room.center().y() - height / 2), round(width), round(height)
-        )
-
     def frame_rect(self) -> QRectF:
         """Return where the whole picture fits in the widget."""
-        return self._fit(self._room())
-
-    def _zoomed(self, fit: QRectF) -> QRectF:
-        if self.zoom == 1:
-            return fit
-        width, height = fit.width() * self.zoom, fit.height() * self.zoom
-        u, v = self.centre
-        return QRectF(fit.center().x() - u * width, fit.center().y() - v * height, width, height)
+        return self.mount.fitted(self.mount.room(QRectF(self.rect())))
 
     def image_rect(self) -> QRectF:
         """Return where the picture lies in the widget at the zoom as it is."""
         return self._rects()[0][0]
 
     def _rects(self) -> tuple[tuple[QRectF, QRectF], tuple[QRectF, QRectF]]:
-        """Return where both pictures lie, and the part of the widget each may fill."""
-        room = self._room()
-        if self.compare == "side" and self.print is not None and self.print.second is not None:
-            half = (room.width() - 6) / 2
-            rooms = (
-                QRectF(room.left(), room.top(), half, room.height()),
-                QRectF(room.left() + half + 6, room.top(), half, room.height()),
-            )
-        else:
-            rooms = (room, room)
-        fits = tuple(self._fit(r) for r in rooms)
-        clips = fits if self.zoom == 1 else rooms
-        return tuple(self._zoomed(fit) for fit in fits), clips
+        self.mount.is_double = self.compare == "side" and self.print is not None and self.print.second is not None
+        return self.mount.rects(QRectF(self.rect()))
+
+    @property
+    def zoom(self) -> float:
+        """Return how many times larger than fitted the picture is seen."""
+        return self.mount.zoom
 
     def wanted_size(self) -> tuple[int, int]:
         """Return the picture's size in device pixels."""
@@ -193,27 +181,13 @@ class PictureView(QWidget):
 
     def set_zoom(self, zoom: float, about: QPointF | None = None) -> None:
         """Zoom to a factor of the fitted size, keeping a point of the widget in its place."""
-        zoom = min(max(zoom, 1.0), _MOST_ZOOM)
-        fit, old = self.frame_rect(), self.image_rect()
-        about = about or fit.center()
-        u = (about.x() - old.left()) / old.width()
-        v = (about.y() - old.top()) / old.height()
-        self.zoom = zoom
-        # The point stays where it was: centre + (about - middle) / size = (u, v).
-        self._set_centre(
-            u - (about.x() - fit.center().x()) / (fit.width() * zoom),
-            v - (about.y() - fit.center().y()) / (fit.height() * zoom),
-        )
-        self.zoomed.emit(self.scale())
-
-    def _set_centre(self, u: float, v: float) -> None:
-        reach = 0.5 / self.zoom
-        self.centre = (min(max(u, reach), 1 - reach), min(max(v, reach), 1 - reach))
+        self.mount.zoom_to(zoom, QRectF(self.rect()), about)
         self.update()
+        self.zoomed.emit(self.scale())
 
     def zoom_whole(self) -> None:
         """Show the whole picture."""
-        self.zoom, self.centre = 1.0, (0.5, 0.5)
+        self.mount.zoom, self.mount.centre = 1.0, (0.5, 0.5)
         self.update()
         self.zoomed.emit(self.scale())
 
@@ -225,13 +199,8 @@ class PictureView(QWidget):
             self.set_zoom(self.print.image.width() / (fit.width() * self.devicePixelRatioF()), about)
 
     def _place(self, at: QPointF) -> tuple[float, float] | None:
-        """Return a point of the widget as (u, v) in the picture, None if it is outside."""
-        rects, clips = self._rects()
-        for rect, clip in zip(rects, clips):
-            if clip.contains(at):
-                u, v = (at.x() - rect.left()) / rect.width(), (at.y() - rect.top()) / rect.height()
-                return (u, v) if 0 <= u < 1 and 0 <= v < 1 else None
-        return None
+        self._rects()
+        return self.mount.place(at, QRectF(self.rect()))
 
     def _pixel(self, at: QPointF) -> tuple[float, float] | None:
         place = self._place(at)
@@ -264,6 +233,8 @@ class PictureView(QWidget):
             self._draw_message(painter, rect)
         elif self.mode != "choose":
             self._draw_hint(painter, clip, HINTS[self.mode] + "   ·   Esc gives up")
+        elif self.note:
+            overlay.draw_note(painter, clip, self.note)
         if self.metering:
             self._draw_meter(painter)
         if self._by_keyboard and self.hasFocus():
@@ -402,21 +373,8 @@ class PictureView(QWidget):
 
     def reading_at(self, at: QPointF):
         """Return the meter's reading at a point of the widget, None outside the picture."""
-        from nocturne.finish import meter
-
         pixel = self._pixel(at)
-        if pixel is None:
-            return None
-        shown = self.print
-        return meter.read(
-            shown.frame.film,
-            shown.clean,
-            x=int(pixel[0]),
-            y=int(pixel[1]),
-            size=self._meter_size,
-            view=shown.document.view,
-            desk=shown.document.desk,
-        )
+        return reading.reading(self.print, pixel, self._meter_size) if pixel is not None else None
 
     def focusInEvent(self, event) -> None:
         """Show a ring only if the keyboard brought the focus here; by mouse it would only frame the picture."""
@@ -436,43 +394,6 @@ class PictureView(QWidget):
         if place is None or prepared is None:
             return None
         return pick(prepared, place[0] * prepared.width, place[1] * prepared.height)
-
-    def radiance_at(self, at: QPointF) -> np.ndarray | None:
-        """Return the mean radiance, cd/m2, of five by five pixels under a point, with the desk as it stands."""
-        from nocturne.finish import meter
-        from nocturne.scene.desk import gains
-
-        pixel = self._pixel(at)
-        if pixel is None:
-            return None
-        shown = self.print
-        groups = meter.radiance_at(shown.frame.film, shown.clean, int(pixel[0]), int(pixel[1]), 5)
-        return (groups * gains(shown.frame.film.group_names, shown.document.desk)).sum(0)
-
-    def colour_at(self, at: QPointF) -> tuple[float, float, float] | None:
-        """Return the scene's colour under a point, exposed as the camera is."""
-        radiance = self.radiance_at(at)
-        if radiance is None:
-            return None
-        colour = radiance / self.print.document.view.white_luminance
-        return tuple(float(c) for c in np.maximum(colour, 0) / max(1.0, float(colour.max())))
-
-    def _things_in(self, box: QRectF) -> tuple[str, ...]:
-        """Return the things more than half of whose visible pixels lie in a box of the widget."""
-        shown, rect = self.print, self.image_rect()
-        prepared = shown.frame.prepared
-        if prepared is None:
-            return ()
-        film = shown.frame.film
-        width, height = film.size
-        x0, x1 = (round((x - rect.left()) / rect.width() * width) for x in (box.left(), box.right()))
-        y0, y1 = (round((y - rect.top()) / rect.height() * height) for y in (box.top(), box.bottom()))
-        seen = np.where(film.coverage[:, :, 0, 0] > 0, film.ids[:, :, 0, 0].astype(np.int64), -1) + 1
-        n = len(prepared.object_ids) + 1
-        inside = np.bincount(seen[max(y0, 0) : y1, max(x0, 0) : x1].ravel(), minlength=n)[1:]
-        whole = np.bincount(seen.ravel(), minlength=n)[1:]
-        things = len(prepared.object_ids) - prepared.n_lamps
-        return tuple(id for i, id in enumerate(prepared.object_ids[:things]) if inside[i] and 2 * inside[i] > whole[i])
 
     # ---- mouse -----------------------------------------------------------------------------------------------------
 
@@ -536,7 +457,9 @@ class PictureView(QWidget):
             self.update()
         elif kind == "hand":
             rect = self.image_rect()
-            self._set_centre(self.centre[0] - dx / rect.width(), self.centre[1] - dy / rect.height())
+            u, v = self.mount.centre
+            self.mount.centre_on(u - dx / rect.width(), v - dy / rect.height())
+            self.update()
         elif self.mode == "choose" and self.print.frame.prepared is not None:
             self._move(kind, dx, dy)
 
@@ -611,14 +534,15 @@ class PictureView(QWidget):
         if dragging or kind in ("dolly", "wipe"):
             return
         mode, at = self.mode, event.position()
+        pixel = self._pixel(at)
         if mode != "choose":
             self.set_mode("choose")
         if mode == "focus":
             self.focus_picked.emit(self._hit)
         elif mode == "colour":
-            self.colour_picked.emit(self.colour_at(at))
+            self.colour_picked.emit(reading.colour(self.print, pixel) if pixel is not None else None)
         elif mode in ("spot", "neutral"):
-            self.light_picked.emit(mode, self.radiance_at(at))
+            self.light_picked.emit(mode, reading.radiance(self.print, pixel) if pixel is not None else None)
         elif self._place(at) is not None and self.print.frame.prepared is not None:
             keys = event.modifiers()
             ctrl, alt = keys & Qt.KeyboardModifier.ControlModifier, keys & Qt.KeyboardModifier.AltModifier
@@ -627,10 +551,6 @@ class PictureView(QWidget):
     def _end_box(self, box: QRectF, dragging: bool) -> None:
         mode = self.mode
         self.set_mode("choose")
-        if mode == "box":
-            if dragging:
-                self.boxed.emit(self._things_in(box))
-            return
         rect = self.image_rect()
         corners = [
             min(max((x - a) / b, 0.0), 1.0)
@@ -641,6 +561,10 @@ class PictureView(QWidget):
                 (box.bottom(), rect.top(), rect.height()),
             )
         ]
+        if mode == "box":
+            if dragging:
+                self.boxed.emit(reading.things_in(self.print, tuple(corners)))
+            return
         is_real = dragging and corners[2] - corners[0] > 0.005 and corners[3] - corners[1] > 0.005
         self.region_drawn.emit(tuple(corners) if is_real else None)
 

@@ -1,0 +1,1 @@
+"""The sheets: properties of what is chosen, one for each stage but the finish."""

@@ -1,0 +1,160 @@
+"""The sheet of the camera: exposure, lens, focus, frame."""
+
+from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.scene import edit, exposing
+from nocturne.scene.camera import View
+from nocturne.ui.panels.sheets.sheet import Sheet
+from nocturne.ui.session import Session
+from nocturne.ui.view.overlay import plain
+from nocturne.ui.widgets.numberfield import NumberField
+from nocturne.ui.widgets.words import soft
+
+LENSES = tuple(
+    (f"{mm:g} mm {words}".strip(), float(mm))
+    for mm, words in (
+        (18, "very wide"),
+        (24, "wide"),
+        (28, ""),
+        (35, "reportage"),
+        (50, "natural"),
+        (85, "portrait"),
+        (105, ""),
+        (135, "long"),
+        (200, "very long"),
+    )
+)
+SENSORS = (
+    ("Full frame, 36 mm", 36.0),
+    ("Super 35, 24.9 mm", 24.9),
+    ("APS-C, 23.5 mm", 23.5),
+    ("Four thirds, 17.3 mm", 17.3),
+    ("Medium format, 53.4 mm", 53.4),
+    ("Large format 4 x 5, 121 mm", 121.0),
+)
+
+
+class CameraSheet(Sheet):
+    """Lens, exposure, focus and frame of the view that is looked through."""
+
+    focus_wanted = Signal()
+    mode_wanted = Signal(str)
+    average_wanted = Signal()
+    upright_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(
+            session,
+            "views",
+            View,
+            {
+                "": ("name",),
+                "Exposure": ("iso", "shutter_s", "f_number", "white_k"),
+                "Lens": ("focal_mm", "sensor_mm", "shift_x", "shift_y", "roll_deg"),
+                "Focus": ("depth_of_field", "focus_m"),
+                "Frame": ("width", "height"),
+                "Stand": ("eye", "target"),
+            },
+            "",
+        )
+        self.reading = self.text()
+        self.column.removeItem(self.more)
+        self.column.insertLayout(2, self.more)
+        self._buttons(
+            ("Expose for all", "Put the mean of the picture at middle grey, by the shutter", self.average_wanted.emit),
+            ("Spot…", "Click what should become middle grey   Shift+X", lambda: self.mode_wanted.emit("spot")),
+        )
+        self._buttons(
+            ("Neutral…", "Click something that should look grey   Shift+N", lambda: self.mode_wanted.emit("neutral")),
+            ("Focus…", "Click what should be sharp   X", self.focus_wanted.emit),
+            (
+                "Upright",
+                "Hold the camera level and shift the frame: verticals stay upright   T",
+                self.upright_wanted.emit,
+            ),
+        )
+        self.lens = self._presets("Lens", LENSES, "focal_mm")
+        self.sensor = self._presets("Sensor", SENSORS, "sensor_mm")
+        self.range = QWidget()
+        rows = QVBoxLayout(self.range)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(5)
+        help = "The f-number and focus distance that make this range look sharp."
+        self.near = NumberField("Sharp from", unit="m", low=0.01, high=1e5, log=True, label_width=64, help=help)
+        self.far = NumberField("Sharp to", unit="m", low=0.01, high=1e5, log=True, label_width=64, help=help)
+        for field in (self.near, self.far):
+            field.committed.connect(lambda *_: self._focus_on_range())
+            rows.addWidget(field)
+        self.more.addWidget(self.range)
+        self.lock = QCheckBox("Keep the frame's proportion")
+        self.lock.setChecked(True)
+        self.more.addWidget(self.lock)
+
+    def _buttons(self, *rows: tuple) -> None:
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for words, help, action in rows:
+            button = QPushButton(words)
+            button.setToolTip(help)
+            button.clicked.connect(lambda _=False, a=action: a())
+            line.addWidget(button)
+        self.more.addLayout(line)
+
+    def _presets(self, words: str, choices: tuple, name: str) -> QComboBox:
+        line = QHBoxLayout()
+        label = soft(words, width=64)
+        box = QComboBox()
+        box.setAccessibleName(f"{words} preset")
+        box.setPlaceholderText("Other")
+        for text, value in choices:
+            box.addItem(text, value)
+        box.activated.connect(lambda i: self._alter(name, box.itemData(i), None))
+        line.addWidget(label)
+        line.addWidget(box, 1)
+        self.more.addLayout(line)
+        return box
+
+    def _focus_on_range(self) -> None:
+        view = self.session.document.view
+        after = exposing.focused_on_range(view, self.near.value, self.far.value)
+        self.session.edit(edit.put, "views", after, label="Focus on a range")
+
+    def _alter(self, name, value, merge):
+        view = self.session.document.view
+        if name in ("width", "height") and self.lock.isChecked():
+            share = view.height / view.width
+            other = value * share if name == "width" else value / share
+            both = {name: value, "height" if name == "width" else "width": min(max(round(other), 16), 16384)}
+            self.session.edit(edit.alter, "views", view.id, label="Change the frame", merge=merge, **both)
+            return
+        super()._alter(name, value, merge)
+
+    def chosen_id(self, document):
+        """Return the active view."""
+        return document.view.id
+
+    def show_item(self, item, document):
+        """Show a view with its exposure value and what is sharp."""
+        self.form.show_model(item)
+        near, far = exposing.sharp_range(item)
+        self.near.show_value(round(near, 4))
+        self.far.show_value(round(min(far, 1e5), 4))
+        self.range.setVisible(item.depth_of_field)
+        sharp = (
+            f"\nsharp from {near:.3g} m to {'infinity' if far > 1e5 else f'{far:.3g} m'}" if item.depth_of_field else ""
+        )
+        self.reading.setText(
+            f"EV {item.ev100:.1f} at ISO 100   ·   white at {plain(item.white_luminance)} nit   ·   "
+            f"middle grey at {plain(item.white_luminance * 0.18)} nit{sharp}"
+        )
+        for box, value in ((self.lens, item.focal_mm), (self.sensor, item.sensor_mm)):
+            with QSignalBlocker(box):
+                box.setCurrentIndex(box.findData(value))

@@ -1,0 +1,228 @@
+"""The sheet of a material: its swatch, its parameters, the pictures that drive them."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.scene import edit
+from nocturne.scene.materials import TEXTURED, Material, Texture
+from nocturne.swatch.stand import SIZES_M, STANDS
+from nocturne.ui.panels.lists import tool
+from nocturne.ui.panels.sheets.sheet import Sheet
+from nocturne.ui.session import Session
+from nocturne.ui.swatchroom import SwatchRoom
+from nocturne.ui.widgets.words import section, soft
+
+
+class TextureRow(QWidget):
+    """One picture that drives a parameter."""
+
+    changed = Signal(object)
+    removed = Signal()
+    browse = Signal()
+
+    def __init__(self, texture: Texture) -> None:
+        super().__init__()
+        self.texture = texture
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.parameter = QComboBox()
+        self.parameter.setAccessibleName("Drives")
+        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.parameter.setMinimumContentsLength(8)
+        for name in TEXTURED:
+            self.parameter.addItem(label_of(name), name)
+        self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
+        self.parameter.activated.connect(self._switch)
+        name = QPushButton(Path(texture.path).name or "Choose a picture…")
+        name.setToolTip(
+            f"{texture.path}\nRead as {texture.space}; repeats {texture.repeat[0]:.3g} × {texture.repeat[1]:.3g}"
+        )
+        name.setMinimumWidth(60)
+        name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        name.clicked.connect(self.browse)
+        row.addWidget(self.parameter, 3)
+        row.addWidget(name, 4)
+        row.addWidget(tool("remove", "Remove this picture", self.removed.emit))
+
+    def _switch(self, index: int) -> None:
+        name = self.parameter.itemData(index)
+        space = "colour" if name.endswith("_color") else "data"
+        self.changed.emit(edit.changed(self.texture, parameter=name, space=space))
+
+
+def label_of(parameter: str) -> str:
+    """Return a material parameter's label."""
+    return "Normal" if parameter == "geometry_normal" else Material.model_fields[parameter].title
+
+
+class SwatchStand(QWidget):
+    """The chosen material on its stand, and which stand and size that is."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session, swatches: SwatchRoom) -> None:
+        super().__init__()
+        self.session, self.swatches = session, swatches
+        self.material: Material | None = None
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 4)
+        row.setSpacing(10)
+        self.picture = QLabel()
+        self.picture.setFixedSize(96, 96)
+        self.picture.setAccessibleName("Swatch")
+        self.picture.setToolTip("The material on a stand; drag the swatch in the list onto a thing in the picture")
+        row.addWidget(self.picture)
+        column = QVBoxLayout()
+        column.addWidget(soft("Shown on a"))
+        self.stand, self.size = QComboBox(), QComboBox()
+        for box, words, choices in (
+            (self.stand, "Stand", STANDS),
+            (self.size, "Size of the stand", tuple((s, f"{s * 100:g} cm" if s < 1 else f"{s:g} m") for s in SIZES_M)),
+        ):
+            box.setAccessibleName(words)
+            for value, label in choices:
+                box.addItem(label, value)
+            column.addWidget(box)
+        self.size.setCurrentIndex(1)
+        column.addStretch(1)
+        row.addLayout(column, 1)
+        for box in (self.stand, self.size):
+            box.activated.connect(self._on_stand)
+        swatches.made.connect(self._on_made)
+
+    def _on_stand(self) -> None:
+        self.swatches.show_on(self.stand.currentData(), self.size.currentData())
+        # Every list that shows swatches asks anew.
+        self.session.assets_changed.emit()
+        if self.material is not None:
+            self.show_material(self.material)
+
+    def show_material(self, material: Material) -> None:
+        """Show a material's newest swatch, and ask for one if it is old."""
+        self.material = material
+        self.swatches.hurry(material.id)
+        image = self.swatches.image(material, self.session.assets)
+        if image is not None:
+            self._on_made(material.id, image)
+        else:
+            self.picture.clear()
+
+    def _on_made(self, id: str, image) -> None:
+        if self.material is not None and id == self.material.id:
+            fitted = image.scaled(QSize(96, 96) * self.devicePixelRatioF())
+            fitted.setDevicePixelRatio(self.devicePixelRatioF())
+            self.picture.setPixmap(QPixmap.fromImage(fitted))
+
+
+class MaterialSheet(Sheet):
+    """Parameters of a material, and the pictures that drive them."""
+
+    def __init__(self, session: Session, browse, swatches: SwatchRoom) -> None:
+        super().__init__(
+            session,
+            "materials",
+            Material,
+            {
+                "": ("name",),
+                "Base": ("base_color", "base_metalness", "metal_from", "metal_n", "metal_k"),
+                "Reflection": ("specular_roughness", "specular_ior", "specular_weight", "specular_color"),
+                "Glass and liquid": (
+                    "transmission_weight",
+                    "transmission_color",
+                    "transmission_depth",
+                    "geometry_thin_walled",
+                    "precedence",
+                ),
+                "Coat": ("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening"),
+                "Glow": ("emission_luminance", "emission_color", "emission_group"),
+            },
+            "Choose a material in the list, or click a thing in the picture.",
+        )
+        self._browse = browse
+        self.swatches = swatches
+        self.stand = SwatchStand(session, swatches)
+        self.column.insertWidget(1, self.stand)
+        heading = self.heading = section("Pictures")
+        self.more.addWidget(heading)
+        self.pictures = QVBoxLayout()
+        self.pictures.setSpacing(4)
+        self.more.addLayout(self.pictures)
+        self.add = self.button("Drive a parameter with a picture…", lambda: self._choose(None))
+        self._shown: tuple | None = None
+
+    def show_item(self, item, document):
+        """Show a material; fields without effect are left out."""
+        groups = [("", "light")] + [(g, g) for g in document.light_groups]
+        self.stand.show_material(item)
+        self.form.set_choices("emission_group", groups)
+        self.form.show_model(item)
+        names = set(self.form.rows)
+        if item.base_metalness <= 0:
+            names -= {"metal_from", "metal_n", "metal_k"}
+        elif item.metal_from == "colour":
+            names -= {"metal_n", "metal_k"}
+        if item.transmission_weight <= 0:
+            names -= {"transmission_color", "transmission_depth", "geometry_thin_walled", "precedence"}
+        elif item.geometry_thin_walled:
+            names -= {"transmission_depth", "precedence"}
+        if item.coat_weight <= 0:
+            names -= {"coat_color", "coat_roughness", "coat_ior", "coat_darkening"}
+        if item.emission_luminance <= 0:
+            names -= {"emission_color", "emission_group"}
+        self.form.show_only(names)
+        key = (item.id, item.textures)
+        if key != self._shown:
+            self._shown = key
+            while self.pictures.count():
+                self.pictures.takeAt(0).widget().deleteLater()
+            for i, texture in enumerate(item.textures):
+                row = TextureRow(texture)
+                row.changed.connect(lambda new, i=i: self._set(i, new))
+                row.removed.connect(lambda i=i: self._set(i, None))
+                row.browse.connect(lambda i=i: self._choose(i))
+                self.pictures.addWidget(row)
+
+    def _set(self, i: int | None, texture: Texture | None) -> None:
+        item = self.item(self.session.document)
+        old = list(item.textures)
+        if i is None:
+            old.append(texture)
+        elif texture is None:
+            del old[i]
+        else:
+            old[i] = texture
+        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change pictures")
+
+    def _choose(self, i: int | None) -> None:
+        path = self._browse()
+        if not path:
+            return
+        item = self.item(self.session.document)
+        if i is None:
+            used = {texture.parameter for texture in item.textures}
+            free = next((name for name in TEXTURED if name not in used), TEXTURED[0])
+            self._set(None, Texture(parameter=free, path=path, space="colour" if free.endswith("_color") else "data"))
+        else:
+            self._set(i, edit.changed(item.textures[i], path=path))
+
+    def show_more(self, visible):
+        """Show the pictures with the form."""
+        self.stand.setVisible(visible)
+        self.heading.setVisible(visible)
+        self.add.setVisible(visible)
+        if not visible and self._shown is not None:
+            self._shown = None
+            while self.pictures.count():
+                self.pictures.takeAt(0).widget().deleteLater()

@@ -1,0 +1,50 @@
+"""The sheet of the render: start, stop, the quality level's values."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QPushButton,
+)
+
+from nocturne.scene.outputs import Quality
+from nocturne.ui.panels.sheets.sheet import Sheet
+from nocturne.ui.session import Session
+
+
+class RenderSheet(Sheet):
+    """Settings of the quality level in use; start, stop, go on; export."""
+
+    start_wanted, stop_wanted, go_on_wanted, export_wanted = Signal(), Signal(), Signal(), Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(
+            session,
+            "qualities",
+            Quality,
+            {
+                "": ("name",),
+                "Stop": ("samples", "least_samples", "noise", "minutes"),
+                "Light's ways": ("diffuse_bounces", "reflections", "transmissions", "bounces"),
+                "Against noise": ("denoise", "clamp", "regularise"),
+            },
+            "",
+        )
+        keys = QHBoxLayout()
+        self.start = QPushButton("Render")
+        self.start.setObjectName("main")
+        self.start.setToolTip("Render the view at its full size and this quality")
+        self.stop = QPushButton("Stop")
+        self.on = QPushButton("Go on")
+        for button, signal in (
+            (self.start, self.start_wanted),
+            (self.stop, self.stop_wanted),
+            (self.on, self.go_on_wanted),
+        ):
+            button.clicked.connect(lambda _=False, s=signal: s.emit())
+            keys.addWidget(button)
+        self.column.insertLayout(1, keys)
+        self.button("Export…", self.export_wanted.emit)
+
+    def chosen_id(self, document):
+        """Return the quality level in use."""
+        return document.quality.id

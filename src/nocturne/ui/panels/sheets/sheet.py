@@ -1,0 +1,99 @@
+"""The sheet at the right of the picture: what every sheet has."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.scene import edit
+from nocturne.scene.document import Document
+from nocturne.scene.fields import Model
+from nocturne.ui.session import Session
+from nocturne.ui.widgets.form import Form
+from nocturne.ui.widgets.words import soft
+
+
+class Sheet(QScrollArea):
+    """A scrolling sheet with a heading, a form, and room for more below."""
+
+    pick_wanted = Signal(object)
+
+    def __init__(self, session: Session, part: str, model: type[Model], sections: dict, empty: str) -> None:
+        super().__init__()
+        self.session, self.part = session, part
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        inside = QWidget()
+        inside.setObjectName("panel")
+        self.column = QVBoxLayout(inside)
+        self.column.setContentsMargins(14, 10, 14, 14)
+        self.column.setSpacing(6)
+        self.title = QLabel()
+        self.title.setObjectName("heading")
+        self.column.addWidget(self.title)
+        self.empty = QLabel(empty)
+        self.empty.setObjectName("soft")
+        self.empty.setWordWrap(True)
+        self.column.addWidget(self.empty)
+        self.form = Form(model, sections)
+        self.form.edited.connect(lambda n, v, m: self._alter(n, v, m))
+        self.form.committed.connect(lambda n, v, m: self._alter(n, v, m))
+        self.form.pick_wanted.connect(self.pick_wanted)
+        self.column.addWidget(self.form)
+        self.more = QVBoxLayout()
+        self.more.setSpacing(6)
+        self.column.addLayout(self.more)
+        self.column.addStretch(1)
+        self.setWidget(inside)
+        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.chosen_changed.connect(lambda part, _: part == self.part and self.show_document(session.document))
+
+    def chosen_id(self, document: Document) -> str:
+        """Return the id of what the sheet is about."""
+        return self.session.chosen.get(self.part, "")
+
+    def item(self, document: Document) -> Model | None:
+        """Return what the sheet is about."""
+        return document.find(self.part, self.chosen_id(document))
+
+    def show_document(self, document: Document) -> None:
+        """Show the chosen item."""
+        item = self.item(document)
+        self.form.setVisible(item is not None)
+        self.empty.setVisible(item is None)
+        self.title.setText(item.name if item is not None else "Nothing chosen")
+        self.show_more(item is not None)
+        if item is not None:
+            self.show_item(item, document)
+
+    def show_item(self, item: Model, document: Document) -> None:
+        """Show an item."""
+        self.form.show_model(item)
+
+    def show_more(self, visible: bool) -> None:
+        """Show or hide what stands below the form."""
+
+    def _alter(self, name: str, value: object, merge: object) -> None:
+        id = self.chosen_id(self.session.document)
+        label = f"Change {self.form._about[name].label.lower()}"
+        self.session.edit(edit.alter, self.part, id, label=label, merge=merge, **{name: value})
+
+    def text(self, words: str = "") -> QLabel:
+        """Put a soft line below the form."""
+        label = soft(words)
+        self.more.addWidget(label)
+        return label
+
+    def button(self, words: str, action, *, main: bool = False) -> QPushButton:
+        """Put a button below the form."""
+        button = QPushButton(words)
+        if main:
+            button.setObjectName("main")
+        button.clicked.connect(lambda: action())
+        self.more.addWidget(button)
+        return button
