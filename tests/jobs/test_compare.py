@@ -172,3 +172,26 @@ def test_proofs_of_an_unsaved_project_come_along_when_it_is_saved(qtbot, small_w
     qtbot.waitUntil(lambda: window.room.folder == tmp_path / "new.proofs", timeout=20000)
     qtbot.waitUntil(lambda: not old.exists() and len(window.room.proofs) == 1, timeout=20000)
     assert (tmp_path / "new.proofs" / window.room.proofs[0].id / proofs.LIGHT).is_file()
+
+
+def test_a_proof_being_kept_is_not_lost_and_stays_with_its_project(qtbot, make_window, small_demo, tmp_path):
+    """Keep a proof and open another project, and close the window, before it is written."""
+    folders = {}
+    for name in ("one", "two"):
+        path = project.save_document(tmp_path / f"{name}.nocturne", small_demo.document)
+        folders[name] = proofs.folder_of(path)
+    window = make_window()
+    window.open_path(tmp_path / "one.nocturne")
+    qtbot.waitUntil(lambda: window.session.path is not None, timeout=20000)
+    wait_for_picture(qtbot, window)
+    window.keep_proof()
+    window.open_path(tmp_path / "two.nocturne")
+    qtbot.waitUntil(lambda: window.session.path == tmp_path / "two.nocturne", timeout=20000)
+    qtbot.waitUntil(lambda: len(proofs.listed(folders["one"])[0]) == 1, timeout=20000)
+    assert window.room.proofs == ()
+    wait_for_picture(qtbot, window)
+    window.keep_proof()
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+    assert len(proofs.listed(folders["one"])[0]) == 1
+    assert len(proofs.listed(folders["two"])[0]) == 1

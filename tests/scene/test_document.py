@@ -137,3 +137,16 @@ def test_history_merges_a_drag_and_knows_what_is_saved(document):
 
 def test_a_document_survives_its_json(document):
     assert Document.model_validate_json(document.model_dump_json()) == document
+
+
+def test_documents_are_compared_after_they_were_placed():
+    things = tuple(Thing(id=f"t{i}", mesh="m", place=(i, 0, 0)) for i in range(3))
+    one, other = Document(things=things), Document(things=tuple(t.model_copy() for t in things))
+    for document in (one, other):
+        assert len(document.placements) == 3
+        assert document.light_groups
+        assert document.find("things", "t1") is not None
+    assert one == other
+    assert render_key(one) == render_key(other)
+    with pytest.raises(ValueError, match="read-only"):
+        one.placements["t1"][0][0, 0] = 2

@@ -42,3 +42,14 @@ def write_text(path: Path | str, text: str) -> None:
         file.write(text)
         file.flush()
         os.fsync(file.fileno())
+
+
+def is_running(pid: int) -> bool:
+    """Return True if there is a process of this number."""
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True

@@ -19,7 +19,7 @@ from pydantic import ValidationError
 from nocturne.errors import BadFile, FileError, MissingFile
 from nocturne.film.film import Film
 from nocturne.io import exr, picture, project
-from nocturne.io.atomic import write_text
+from nocturne.io.atomic import is_running, write_text
 from nocturne.jobs import Update
 from nocturne.scene.document import Document, film_digest
 from nocturne.scene.fields import Model
@@ -90,7 +90,7 @@ def keep(
     FileError
         If the folder cannot be written.
     """
-    being_written = folder / f"{_BEING_WRITTEN}{proof.id}"
+    being_written = folder / f"{_BEING_WRITTEN}{os.getpid()}-{proof.id}"
     try:
         being_written.mkdir(parents=True, exist_ok=True)
         yield Update(0, 3, f"Keeping “{proof.name}”")
@@ -176,11 +176,18 @@ def _rename(old: Path, new_path: Path) -> None:
 
 
 def clean_up(folder: Path) -> None:
-    """Delete what was removed, and what a crash left half written."""
-    if folder.is_dir():
-        for path in folder.iterdir():
-            if path.name.startswith((_BEING_WRITTEN, _REMOVED)):
-                shutil.rmtree(path, ignore_errors=True)
+    """Delete what was removed, and what a process that is gone left half written."""
+    if not folder.is_dir():
+        return
+    for path in folder.iterdir():
+        half_written = path.name.startswith(_BEING_WRITTEN) and not _has_writer(path.name)
+        if half_written or path.name.startswith(_REMOVED):
+            shutil.rmtree(path, ignore_errors=True)
+
+
+def _has_writer(name: str) -> bool:
+    number = name.removeprefix(_BEING_WRITTEN).partition("-")[0]
+    return number.isdigit() and is_running(int(number))
 
 
 def move(old: Path, target: Path) -> None:

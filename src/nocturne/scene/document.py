@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Callable, Iterable
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Literal
 
 import numpy as np
@@ -16,7 +16,7 @@ from nocturne.scene.finish import Finish
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
-from nocturne.scene.shapes import Thing
+from nocturne.scene.shapes import Thing, transform
 
 FORMAT_VERSION = 2
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
@@ -121,13 +121,21 @@ def _of_part(part: tuple, what: str, work_out: Callable[[tuple], Any]) -> Any:
     return result
 
 
+@lru_cache(maxsize=1 << 15)
+def _local(place: tuple, turn_deg: tuple, size: tuple) -> np.ndarray:
+    # Not kept on the thing itself: equality of models compares all they hold, and arrays have no truth value.
+    matrix = transform(place, turn_deg, size)
+    matrix.flags.writeable = False
+    return matrix
+
+
 def _placements(things: tuple[Thing, ...]) -> dict[str, tuple[np.ndarray, bool]]:
     by_id = {thing.id: thing for thing in things}
     found: dict[str, tuple[np.ndarray, bool]] = {}
 
     def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
         if thing.id not in found:
-            matrix, shown = thing.matrix, thing.visible
+            matrix, shown = _local(thing.place, thing.turn_deg, thing.size), thing.visible
             parent = by_id.get(thing.parent)
             if parent is not None and parent.id not in path:  # a loop in a damaged file must not hang
                 above, above_shown = place(parent, (*path, thing.id))

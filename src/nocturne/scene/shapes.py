@@ -22,11 +22,6 @@ class Thing(Model):
     size: Vector = described((1.0, 1.0, 1.0), "Size", "Factor along x, y and z.", kind="vector", unit="×")
     visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
 
-    @cached_property
-    def matrix(self) -> np.ndarray:
-        """Return the (4, 4) matrix into its group."""
-        return transform(self.place, self.turn_deg, self.size)
-
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Mesh:

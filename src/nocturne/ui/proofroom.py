@@ -66,6 +66,7 @@ class ProofRoom(QObject):
         self.thumbs: dict[str, QImage] = {}
         self.folder = proofs.unsaved_folder()
         self._path: Path | None = None
+        self._moved_from: Path | None = None
         self._read: dict[str, Sheet] = {}
         self._fingerprint: tuple[Document, str] | None = None
 
@@ -74,11 +75,12 @@ class ProofRoom(QObject):
     def follow(self, path: Path | None, *, is_new: bool) -> None:
         """Go with the project to a file: `is_new` for another project, else it was saved there."""
         if path is None and is_new:
-            self.folder, self._path = proofs.unsaved_folder(), None
+            self.folder, self._path, self._moved_from = proofs.unsaved_folder(), None, None
             self._take(Listing(self.folder, (), {}, ()))
         elif path is not None and (is_new or path != self._path):
             target = proofs.folder_of(path)
             old = self.folder if not is_new and self._path is None else None
+            self._moved_from = old
             self.folder, self._path = target, path
             self._read.clear()
             self.runner.submit("List proofs", _list(target, old), self._take)
@@ -132,11 +134,10 @@ class ProofRoom(QObject):
         self.runner.submit("Keep", work(), lambda kept: self._kept(folder, kept, shown.image), replace=False)
 
     def _kept(self, folder: Path, proof: Proof, image: QImage) -> None:
-        if folder != self.folder:  # the project was saved to its first file meanwhile
-            if folder.is_dir() and self.folder.parent.is_dir():
-                proofs.move(folder, self.folder)
-            else:
-                return
+        if folder != self.folder:
+            if folder != self._moved_from:
+                return  # another project is open by now; the proof lies with its own
+            proofs.move(folder, self.folder)  # the project was saved to its first file meanwhile
         self.proofs = (*self.proofs, proof)
         pixels = np.ascontiguousarray(np.rint(small(image) * 255), np.uint8)
         h, w = pixels.shape[:2]

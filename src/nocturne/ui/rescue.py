@@ -11,7 +11,7 @@ from pathlib import Path
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, QTimer
 
-from nocturne.io.atomic import write_text
+from nocturne.io.atomic import is_running, write_text
 from nocturne.io.migrate import migrated
 from nocturne.jobs import Update
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -38,16 +38,6 @@ class Found:
     written: float
 
 
-def _is_running(pid: int) -> bool:
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
-
-
 def found() -> list[Found]:
     """Return the copies of windows that are gone, newest first; what cannot be read is left alone."""
     out = []
@@ -56,7 +46,7 @@ def found() -> list[Found]:
     for copy in folder().glob("*.json"):
         try:
             raw = json.loads(copy.read_text(encoding="utf-8"))
-            if _is_running(int(raw["pid"])):
+            if is_running(int(raw["pid"])):
                 continue
             document = Document.model_validate(migrated(raw["document"], FORMAT_VERSION))
             path, proofs = (Path(raw[k]) if raw.get(k) else None for k in ("path", "proofs"))

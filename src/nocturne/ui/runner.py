@@ -83,10 +83,10 @@ class Runner(QObject):
     def _deliver(self, receiver: Callable, kind: str, value: Any) -> None:
         receiver(kind, value)
 
-    def shutdown(self) -> None:
-        """Stop all jobs and wait for them."""
-        for stops in self._stops.values():
-            for stop in stops:
+    def shutdown(self, *, finish: tuple[str, ...] = ()) -> None:
+        """Stop all jobs and wait for them; those of some kinds are let come to their end."""
+        for kind, stops in self._stops.items():
+            for stop in stops if kind not in finish else ():
                 stop.set()
-        for pool in self._pools.values():
-            pool.shutdown(wait=True, cancel_futures=True)
+        for kind, pool in self._pools.items():
+            pool.shutdown(wait=True, cancel_futures=kind not in finish)

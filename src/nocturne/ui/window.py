@@ -50,6 +50,7 @@ from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.picture import PictureView
 
 _FOOT_OF_STAGE = {"light": "desk", "finish": "desk"}
+_MUST_END = ("Save", "Keep", "Change a proof")  # jobs that closing the window waits for
 _QUIET = ("Autosave", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
 
 
@@ -647,7 +648,7 @@ class Window(QMainWindow):
         self.live.close()
         self.swatches.close()
         self.darkroom.close()
-        self.runner.shutdown()
+        self.runner.shutdown(finish=_MUST_END)
         self.rescue.close()
         self.room.close()
         event.accept()
