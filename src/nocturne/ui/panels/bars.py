@@ -189,6 +189,7 @@ class StateLine(QWidget):
         row.setContentsMargins(12, 3, 8, 3)
         row.setSpacing(8)
         self.state = QLabel("Starting…")
+        self.state.setMinimumWidth(60)  # long figures must not push the window wider
         self.message = _Elided()
         self.message.setObjectName("soft")
         self.job = QLabel()
