@@ -48,3 +48,4 @@ def test_a_glowing_material_is_exposed_to_be_seen():
     glow = document_of(Material(id="m", emission_luminance=20_000), {})[0]
     matt = document_of(Material(id="m"), {})[0]
     assert glow.view.white_luminance > 20 * matt.view.white_luminance
+    assert document_of(Material(id="m", emission_luminance=1e9), {})[0].view.shutter_s == 1e-6

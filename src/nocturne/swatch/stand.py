@@ -106,7 +106,7 @@ def document_of(
         height=pixels,
         iso=100,
         f_number=2.8,
-        shutter_s=1 / 4 if not glows else min(1 / 4, 150 / max(material.emission_luminance, 1.0)),
+        shutter_s=1 / 4 if not glows else max(min(1 / 4, 150 / max(material.emission_luminance, 1.0)), 1e-6),
     )
     quality = Quality(
         id="q", name="Swatch", samples=samples, least_samples=4, clamp=8, regularise=0.2, diffuse_bounces=3
