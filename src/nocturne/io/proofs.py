@@ -140,11 +140,6 @@ def read(folder: Path, id: str) -> Iterator[Update]:
     yield Update(2, 2, "Read", result=(exr.read_film(folder / id / LIGHT), document))
 
 
-def settings(folder: Path, id: str) -> Document:
-    """Return the document as it was when a proof was made."""
-    return project.read_document(folder / id / SETTINGS)
-
-
 def alter(folder: Path, proof: Proof) -> None:
     """Write a proof's changed name, note or star.
 

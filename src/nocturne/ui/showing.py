@@ -1,6 +1,5 @@
 """What the picture shows: the live render, a kept proof, a render opened from a file, and what it is compared with."""
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.io.proofs import Proof
@@ -136,7 +135,3 @@ class Showing(QObject):
     def take_document(self) -> None:
         """Develop with the document as it is now."""
         self.darkroom.set_document(self.document, self.session.assets.luts)
-
-    def clean(self, film) -> np.ndarray | None:
-        """Return the denoised groups of what is shown, if it has them."""
-        return self.darkroom.clean_groups(film)

@@ -70,8 +70,6 @@ def label_of(parameter: str) -> str:
 class SwatchStand(QWidget):
     """The chosen material on its stand, and which stand and size that is."""
 
-    changed = Signal()
-
     def __init__(self, session: Session, swatches: SwatchRoom) -> None:
         super().__init__()
         self.session, self.swatches = session, swatches
