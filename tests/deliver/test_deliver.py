@@ -118,6 +118,13 @@ def test_data_passes_never_see_the_grade(tmp_path, film, document):
     assert image.read(paths[1], space="data") == pytest.approx(np.clip(film.normal * 0.5 + 0.5, 0, 1), abs=1e-4)
 
 
+def test_data_passes_stay_numbers_in_an_exr_of_the_shown_picture(tmp_path, film, document):
+    film.guides[..., 9] *= 50
+    (path,) = written(Order(tmp_path, depth="half", space="display", beauty=False, passes=("depth",)), film, document)
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        assert file.channels()["depth.Z"].pixels == pytest.approx(film.depth)
+
+
 def test_one_file_with_everything_opens_on_the_desk_again(tmp_path, film, document):
     clean_groups = np.stack([film.group(i) for i in range(2)]) * 0.5
     order = Order(tmp_path, together=True, depth="half", cues=("cue-1",))

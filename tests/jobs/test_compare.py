@@ -189,6 +189,7 @@ def test_a_proof_being_kept_is_not_lost_and_stays_with_its_project(qtbot, make_w
     qtbot.waitUntil(lambda: window.session.path == tmp_path / "two.nocturne", timeout=20000)
     qtbot.waitUntil(lambda: len(proofs.listed(folders["one"])[0]) == 1, timeout=20000)
     assert window.room.proofs == ()
+    assert not window.room.can_bring_back
     wait_for_picture(qtbot, window)
     window.keep_proof()
     window.session.history.mark_saved(window.session.document)

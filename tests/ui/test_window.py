@@ -457,3 +457,21 @@ def screen(path: Path) -> np.ndarray:
     start = int(header[0] + 12 * colours)
     rows = np.frombuffer(data[start : start + int(stride * height)], np.uint8).reshape(height, stride)
     return rows[:, : 4 * width].reshape(height, width, 4)[..., 2::-1].copy()
+
+
+def test_escape_gives_up_typing_before_it_leaves_anything(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    window.session.go_to("light")
+    window.session.choose("lights", "bulb")
+    window.projects.ask_export()
+    entry = window.picture_bar.exposure.entry
+    entry.setFocus()
+    entry.selectAll()
+    qtbot.keyClicks(entry, "3")
+    qtbot.keyClick(entry, Qt.Key.Key_Escape)
+    assert entry.text() == "0"
+    assert window.sheet_stack.currentWidget() is window.projects.export_sheet
+    window.picture.setFocus()
+    qtbot.keyClick(window.picture, Qt.Key.Key_Escape)
+    assert window.sheet_stack.currentWidget() is window.sheets["light"]

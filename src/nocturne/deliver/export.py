@@ -1,7 +1,7 @@
 """Exporting a render: which files an order makes, and writing them."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -131,6 +131,9 @@ def export(
         if item.what == "all":
             cues = tuple(cue for cue in document.cues if cue.id in order.cues)
             exr.write_film(item.path, film, document, denoised=clean, cues=cues, half=order.depth == "half")
+        elif order.type == "exr" and order.space == "display" and item.what == "pass" and item.name in DATA:
+            # Numbers stay numbers where the file can hold them; only 8 and 16 bits need them scaled.
+            _write_light(item, replace(order, space="rec709"), film, document, clean)
         elif order.space == "display":
             _write_shown(item, order, film, document, clean, luts)
         else:

@@ -74,6 +74,11 @@ class ProofRoom(QObject):
 
     def follow(self, path: Path | None, *, is_new: bool) -> None:
         """Go with the project to a file: `is_new` for another project, else it was saved there."""
+        if is_new:
+            # Nothing of the other project's sheet may be seen, compared with or brought back here.
+            self.proofs, self.thumbs, self._removed = (), {}, None
+            self._read.clear()
+            self.listed.emit()
         if path is None and is_new:
             self.folder, self._path, self._moved_from = proofs.unsaved_folder(), None, None
             self._take(Listing(self.folder, (), {}, ()))

@@ -193,7 +193,8 @@ class Window(QMainWindow):
 
     def _action(self, command: Command) -> QAction:
         action = QAction(command.title, self)
-        if command.keys:
+        # As a shortcut, Escape would never reach a field in which typing is to be given up; see keyPressEvent.
+        if command.keys and command.keys != "Escape":
             action.setShortcut(QKeySequence(command.keys))
         if command.help:
             action.setToolTip(command.help)
@@ -607,6 +608,13 @@ class Window(QMainWindow):
             self.show_start()
         else:
             self.start_page.hide()
+
+    def keyPressEvent(self, event) -> None:
+        """Leave what Escape leaves, if no field wanted the key."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.run_command(next(command for command in COMMANDS if command.keys == "Escape"))
+        else:
+            super().keyPressEvent(event)
 
     def start_meter(self) -> None:
         """Show the meter until its key is let go."""
