@@ -1,5 +1,7 @@
 """How slow work reports and stops: generators of `Update`, driven by `run`."""
 
+import os
+import threading
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -25,6 +27,19 @@ def ignore(_: Update) -> None:
 def never() -> bool:
     """Never ask work to stop."""
     return False
+
+
+def give_way(by: int) -> None:
+    """Lower the priority of this thread and those it starts, so that the interface stays quick.
+
+    by: its nice value, which on Linux is a thread's own; 0 leaves it as it is.
+    """
+    if not by:
+        return
+    try:
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), by)
+    except OSError:
+        pass  # then the system decides alone
 
 
 def run(

@@ -121,6 +121,13 @@ def collect(
     return _finish(got, drawn)
 
 
+def glowing_rows(document: Document, drawn: Drawn) -> bytes:
+    """Return what decides the lights that are things: which instances glow, and where they stand."""
+    emitters = [i + 1 for i, material in enumerate(document.materials) if material.is_emitter]
+    which = np.flatnonzero(np.isin(drawn.inst_i[:, 1], emitters))
+    return which.tobytes() + drawn.inst_i[which].tobytes() + drawn.inst_xf[which].tobytes()
+
+
 def _add_near(got: _Collector, light: Light) -> None:
     row = gate.light_row(light)
     index = got.add(_KINDS[light.kind], light.group, row)

@@ -9,7 +9,7 @@ import numpy as np
 
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage
-from nocturne.engine.lamps import Glowing, Lamps, collect, with_lights
+from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.limits import MAX_GROUPS, MAX_MEDIA
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
@@ -104,7 +104,16 @@ class Preparer:
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: pack_meshes(drawn.meshes))
         lights = self._keep(
             "lights",
-            (document.lights, glow, drawn, groups, assets.images),
+            # Of the things only those that glow, and how many there are: a moved chair moves no light.
+            (
+                document.lights,
+                glow,
+                glowing_rows(document, drawn),
+                str(len(drawn.names)),
+                meshes,
+                groups,
+                assets.images,
+            ),
             lambda: collect(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing),
         )
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))

@@ -14,7 +14,7 @@ from nocturne.engine.prepare import Prepared
 from nocturne.engine.types import FILM, pack, scratch_row
 from nocturne.film.film import Film
 from nocturne.film.noise import picture_noise, tile_noise
-from nocturne.jobs import Update
+from nocturne.jobs import Update, give_way
 
 TILE = 32
 _COARSE_STEPS = (4, 2)
@@ -61,16 +61,8 @@ def kernel():
 
 
 @memoize
-def _pool(threads: int) -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(threads, thread_name_prefix="nocturne-tile", initializer=_be_nice)
-
-
-def _be_nice() -> None:
-    # A lower priority keeps the interface quick; on Linux nice values are per thread.
-    try:
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
-    except OSError:
-        pass
+def _pool(threads: int, courtesy: int) -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(threads, "nocturne-tile", initializer=give_way, initargs=(courtesy,))
 
 
 _rows = threading.local()
@@ -109,6 +101,7 @@ def render(
     *,
     seed: int = 0,
     threads: int = 0,
+    courtesy: int = 0,
     stop: Stop | None = None,
     coarse: bool = False,
     samples: int | None = None,
@@ -127,6 +120,8 @@ def render(
         Together with pixel and sample number decides every random number.
     threads : int
         0: one for each processor. The picture does not depend on it.
+    courtesy : int
+        How far the threads give way to others (see `jobs.give_way`): a window must stay quick beside them.
     stop : Stop, optional
         Ends the render early.
     coarse : bool
@@ -145,7 +140,7 @@ def render(
     limit = quality.samples if samples is None else samples
     noise = quality.noise if noise is None else noise
     seconds_limit = 60 * (quality.minutes if minutes is None else minutes)
-    job = _Job(prepared, film, seed, threads or processors(), stop or Stop(), region)
+    job = _Job(prepared, film, seed, (threads or processors(), courtesy), stop or Stop(), region)
     white = prepared.view.white_luminance
     before, started = film.seconds, time.monotonic()
     level, left = float("inf"), None
@@ -207,8 +202,9 @@ def _time_left(now: Progress, limit: int, noise: float, seconds_limit: float) ->
 class _Job:
     """The tiles of one render on the pool."""
 
-    def __init__(self, prepared: Prepared, film: Film, seed: int, threads: int, stop: Stop, region) -> None:
-        self.prepared, self.film, self.stop, self.seed, self.threads = prepared, film, stop, seed, threads
+    def __init__(self, prepared: Prepared, film: Film, seed: int, pool: tuple[int, int], stop: Stop, region) -> None:
+        self.prepared, self.film, self.stop, self.seed = prepared, film, stop, seed
+        self.threads, self.pool = pool[0], _pool(*pool)
         self.kernel = kernel()
         self.film_table = pack(FILM, film.arrays)
         width, height = film.size
@@ -247,7 +243,7 @@ class _Job:
 
     def run_pass(self, target: int, step: int, tiles: list) -> Iterator[None]:
         """Run tiles on the pool, yielding every tenth of a second; on leaving, nothing runs any more."""
-        pool = _pool(self.threads)
+        pool = self.pool
         waiting = iter(tiles)
         running: set[Future] = set()
         try:

@@ -45,17 +45,20 @@ def drawn_things(document: Document, assets: Assets) -> Drawn:
     rows, matrices, masks, names, ids = [], [], [], [], []
     by_id = {m.id: i + 1 for i, m in enumerate(document.materials)}
     has_clear = 0
-    for thing in document.things:
+    placements = document.placements
+    whole = np.array([placements[thing.id][0] for thing in document.things]).reshape(-1, 4, 4)
+    is_flat = np.abs(np.linalg.det(whole[:, :3, :3])) < 1e-18
+    clear = {material.id for material in document.materials if is_clear(material)}
+    for thing, flat in zip(document.things, is_flat):
         mesh = assets.meshes.get(thing.mesh)
-        matrix, shown = document.placements[thing.id]
-        if mesh is None or not shown or not len(mesh.triangles) or abs(np.linalg.det(matrix[:3, :3])) < 1e-18:
+        matrix, shown = placements[thing.id]
+        if mesh is None or not shown or not len(mesh.triangles) or flat:
             continue
         if id(mesh) not in slots:
             slots[id(mesh)] = len(meshes)
             meshes.append(mesh)
         slot = by_id.get(thing.material, 0)
-        material = document.materials[slot - 1] if slot else NO_MATERIAL
-        thin = is_clear(material)
+        thin = thing.material in clear
         has_clear |= int(thin)
         rows.append([slots[id(mesh)], slot, -1, len(names)])
         matrices.append(matrix)

@@ -30,7 +30,7 @@ def _above(document: Document, id: str) -> np.ndarray:
     """Return the (4, 4) matrix of the group a thing is in."""
     thing = document.find("things", id)
     parent = document.find("things", thing.parent) if thing is not None else None
-    return document.placements[parent.id][0] if parent is not None else np.eye(4)
+    return document.placement(parent.id) if parent is not None else np.eye(4)
 
 
 def tops(document: Document, ids: tuple[str, ...]) -> tuple[str, ...]:
@@ -52,8 +52,9 @@ def tops(document: Document, ids: tuple[str, ...]) -> tuple[str, ...]:
 
 def centre(document: Document, part: str, id: str) -> np.ndarray | None:
     """Return where a thing's origin, or a light, stands in the set; None if it has no place."""
-    if part == "things" and id in document.placements:
-        return document.placements[id][0][:3, 3].copy()
+    matrix = document.placement(id) if part == "things" else None
+    if matrix is not None:
+        return matrix[:3, 3]
     light = document.find("lights", id) if part == "lights" else None
     return np.array(light.place, float) if light is not None and not light.is_infinite else None
 

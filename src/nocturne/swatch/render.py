@@ -22,16 +22,18 @@ def swatch(
     samples: int = 20,
     stop: Stop | None = None,
     threads: int = 1,
+    courtesy: int = 0,
 ) -> np.ndarray | None:
     """Return (h, w, 4) uint8 RGBX of a material on a stand, denoised; None if `stop` was set before it was done.
 
     images: loaded pictures that the material refers to, by (path, space). size_m: of the stand, metres.
+    courtesy: as in `render`.
     """
     stop = stop or Stop()
     document, assets = document_of(material, images, stand=stand, size_m=size_m, pixels=pixels, samples=samples)
     prepared = Preparer().prepare(document, assets, width=pixels, height=pixels)
     film = blank_film(prepared)
-    run(render(prepared, film, stop=stop, threads=threads))
+    run(render(prepared, film, stop=stop, threads=threads, courtesy=courtesy))
     if stop.is_set:
         return None
     clean = run(denoise_groups(film, quality="fast"))

@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QImage
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.finish.denoise import denoise_groups
+from nocturne.jobs import give_way
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document
 from nocturne.ui.live import Frame
@@ -55,9 +56,10 @@ class Print:
 
 
 def to_image(pixels: np.ndarray) -> QImage:
-    """Return an image that owns a copy of (h, w, 4) RGBX bytes."""
+    """Return an image of (h, w, 4) RGBX bytes, in the format that windows are painted in."""
     height, width = pixels.shape[:2]
-    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
+    given = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888)
+    return given.convertToFormat(QImage.Format.Format_RGB32)
 
 
 def data_picture(film: Film, name: str) -> np.ndarray:
@@ -104,7 +106,8 @@ def outline_image(frame: Frame, ids: frozenset[str]) -> QImage | None:
     pixels = np.zeros((*inside.shape, 4), np.uint8)
     pixels[grown & ~inside] = (colour.red(), colour.green(), colour.blue(), 255)
     height, width = inside.shape
-    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    given = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    return given.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 class Darkroom(QObject):
@@ -207,6 +210,8 @@ class Darkroom(QObject):
     # ---- threads ---------------------------------------------------------------------------------------------------
 
     def _guarded(self, work) -> None:
+        # Developing comes before rendering, removing noise after it, the interface first.
+        give_way(2 if work == self._develop_all else 6)
         while not self._closing:
             try:
                 work()
@@ -310,6 +315,7 @@ class Darkroom(QObject):
             return image, None
         height, width = first.shape[:2]
         fitted = image if (image.width(), image.height()) == (width, height) else image.scaled(width, height)
+        fitted = fitted.convertToFormat(QImage.Format.Format_RGBX8888)
         other = np.frombuffer(fitted.constBits(), np.uint8).reshape(height, fitted.bytesPerLine())
         other = other[:, : 4 * width].reshape(height, width, 4)
         apart = np.abs(first[..., :3].astype(np.float32) - other[..., :3]) * (_DIFFERENCE_GAIN / 255)

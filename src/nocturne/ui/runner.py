@@ -9,7 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.errors import Cancelled, NocturneError
-from nocturne.jobs import Update, run
+from nocturne.jobs import Update, give_way, run
 
 _log = logging.getLogger(__name__)
 
@@ -44,7 +44,9 @@ class Runner(QObject):
             self.cancel(kind)
         stop = threading.Event()
         self._stops[kind] = [s for s in self._stops.get(kind, ()) if not s.is_set()] + [stop]
-        pool = self._pools.setdefault(kind, ThreadPoolExecutor(1, thread_name_prefix="nocturne-job"))
+        pool = self._pools.setdefault(
+            kind, ThreadPoolExecutor(1, thread_name_prefix="nocturne-job", initializer=give_way, initargs=(5,))
+        )
         pool.submit(self._work, kind, work, stop, done)
 
     def cancel(self, kind: str) -> None:

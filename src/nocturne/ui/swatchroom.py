@@ -8,9 +8,11 @@ from PySide6.QtGui import QImage
 
 from nocturne.engine.render import Stop
 from nocturne.errors import NocturneError
+from nocturne.jobs import give_way
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
 from nocturne.ui.darkroom import to_image
+from nocturne.ui.live import COURTESY
 
 _log = logging.getLogger(__name__)
 _FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError)
@@ -78,6 +80,7 @@ class SwatchRoom(QObject):
             self._thread.join(timeout=30)
 
     def _work(self) -> None:
+        give_way(6)
         from nocturne.swatch.render import swatch
 
         while True:
@@ -91,7 +94,7 @@ class SwatchRoom(QObject):
                 self._doing, self._stop = name, Stop()
             material, _, stand, size_m = key
             try:
-                pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop)
+                pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=COURTESY)
             except NocturneError as error:
                 self.failed.emit(error)
                 continue

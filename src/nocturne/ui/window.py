@@ -1,5 +1,6 @@
 """The window: rail, list, picture, sheet and foot, and what connects them."""
 
+import gc
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, Qt, QTimer
@@ -41,6 +42,7 @@ from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
+from nocturne.ui.readying import Readier
 from nocturne.ui.rescue import Rescue
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
@@ -88,6 +90,9 @@ class Window(QMainWindow):
         self._show_stage("set")
         self._restore_places()
         self.picture.setFocus()
+        pages = (*self.lists.values(), *self.sheets.values(), self.desk, self.preflight, self.projects.export_sheet)
+        self._readier = Readier(self, list(pages))
+        self._readier.start()
         self.live.start()
 
     # ---- layout ----------------------------------------------------------------------------------------------------
@@ -367,6 +372,9 @@ class Window(QMainWindow):
             self.state_line.state.setText("Preparing the renderer…")
 
     def _on_ready(self) -> None:
+        # What is loaded by now stays: looking through all of it for garbage would stop every thread for a tenth of a
+        # second now and then.
+        gc.freeze()
         self.swatches.start()
         self.request_picture()
 
@@ -382,7 +390,6 @@ class Window(QMainWindow):
     def _show_stage(self, stage: str) -> None:
         self.list_stack.setCurrentIndex(STAGES.index(stage))
         self.show_sheet(None)
-        self.sheets[stage].show_document(self.session.document)
         shown = self.picture.overlays
         shown.lights, shown.focus = stage == "light", stage == "camera"
         self.show_foot(_FOOT_OF_STAGE.get(stage, "proofs"))
@@ -653,6 +660,7 @@ class Window(QMainWindow):
         self.settings.setValue("window/across", self.across.saveState())
         QApplication.instance().removeEventFilter(self)
         self._refit.stop()
+        self._readier.stop()
         self.live.close()
         self.swatches.close()
         self.darkroom.close()

@@ -239,9 +239,11 @@ class StateLine(QWidget):
 
     def say(self, text: str, wrong: bool = False) -> None:
         """Show a sentence."""
-        self.message.setObjectName("care" if wrong else "soft")
-        self.message.style().unpolish(self.message)
-        self.message.style().polish(self.message)
+        name = "care" if wrong else "soft"
+        if self.message.objectName() != name:
+            self.message.setObjectName(name)
+            self.message.style().unpolish(self.message)
+            self.message.style().polish(self.message)
         self.message.set_words(f"▲ {text}" if wrong else text)
         self.message.setToolTip(text)
 
@@ -305,8 +307,9 @@ class _Elided(QLabel):
 
     def set_words(self, words: str) -> None:
         """Show words."""
-        self._words = words
-        self._cut()
+        if words != self._words:
+            self._words = words
+            self._cut()
 
     def resizeEvent(self, event) -> None:
         """Cut the words anew."""

@@ -85,38 +85,53 @@ class _Card(QStyledItemDelegate):
         self.room = room
         self.showing, self.second = "", ""
         self._thumbs: dict[tuple, QPixmap] = {}
+        self._drawn: dict[tuple, QPixmap] = {}
 
     def sizeHint(self, option, index) -> QSize:
         """Return a card's size."""
         return _CARD
 
     def paint(self, painter: QPainter, option, index) -> None:
-        """Draw thumbnail, name, facts, star, and a corner if the scene has changed since."""
+        """Draw a card, as it was drawn before if nothing of it has changed."""
         proof: Proof = index.data(_PROOF)
-        painter.save()
+        ratio = painter.device().devicePixelRatioF()
+        is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        image, is_stale = self.room.thumbs.get(proof.id), self.room.is_stale(proof)
+        key = (proof, is_chosen, self.showing, self.second, id(image), is_stale, ratio)
+        if key not in self._drawn:
+            if len(self._drawn) > 200:
+                self._drawn.clear()
+            card = self._drawn[key] = QPixmap(_CARD * ratio)
+            card.setDevicePixelRatio(ratio)
+            card.fill(QColor(t.PANEL))
+            inner = QPainter(card)
+            self._draw(inner, proof, image, is_chosen=is_chosen, is_stale=is_stale)
+            inner.end()
+        painter.drawPixmap(option.rect.topLeft(), self._drawn[key])
+
+    def _draw(self, painter: QPainter, proof: Proof, image: QImage | None, *, is_chosen: bool, is_stale: bool) -> None:
+        """Draw thumbnail, name, facts, star, and a corner if the scene has changed since."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(option.rect).adjusted(3, 3, -3, -3)
-        is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        box = QRectF(QPointF(), _CARD).adjusted(3, 3, -3, -3)
         edge = t.MOON if proof.id in (self.showing, self.second) else t.LINE if is_chosen else t.RAISED
         painter.setPen(QPen(QColor(edge), 1.4 if edge == t.MOON else 1))
         painter.setBrush(QColor(t.RAISED))
         painter.drawRoundedRect(box, 4, 4)
         picture = QRectF(box.left() + 4, box.top() + 4, box.width() - 8, (box.width() - 8) * 9 / 16)
         painter.fillRect(picture, QColor("#000000"))
-        image = self.room.thumbs.get(proof.id)
         if image is not None:
             fitted = self._fitted(proof.id, image, picture, painter.device().devicePixelRatioF())
             size = fitted.deviceIndependentSize()
             at = picture.center() - QPointF(size.width() / 2, size.height() / 2)
             painter.drawPixmap(at, fitted)
-        if self.room.is_stale(proof):
+        if is_stale:
             path = QPainterPath()
             path.moveTo(picture.bottomRight())
             path.lineTo(picture.right() - 14, picture.bottom())
             path.lineTo(picture.right(), picture.bottom() - 14)
             painter.fillPath(path, QColor(t.CARE))
-        star = QRectF(_STAR.translated(option.rect.topLeft()))
+        star = QRectF(_STAR)
         painter.setFont(font(15))
         painter.setPen(QColor(0, 0, 0, 200))
         painter.drawText(star.translated(1, 1), Qt.AlignmentFlag.AlignCenter, "★" if proof.starred else "☆")
@@ -140,7 +155,6 @@ class _Card(QStyledItemDelegate):
         painter.setPen(QColor(t.INK_SOFT))
         line = painter.fontMetrics().elidedText(facts(proof), Qt.TextElideMode.ElideRight, int(words.width()))
         painter.drawText(words.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, line)
-        painter.restore()
 
     def _fitted(self, id: str, image: QImage, room: QRectF, ratio: float) -> QPixmap:
         """Return a thumbnail at the size it is drawn, made once."""
@@ -249,6 +263,7 @@ class ContactSheet(QWidget):
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         row.addWidget(self.empty, 1)
+        self._stale: tuple[bool, ...] = ()
         room.listed.connect(self.refresh)
         self.refresh()
 
@@ -275,8 +290,11 @@ class ContactSheet(QWidget):
         self.view.viewport().update()
 
     def repaint_cards(self) -> None:
-        """Draw the cards anew, as when the scene has changed."""
-        self.view.viewport().update()
+        """Draw the cards anew if the scene has changed so that other ones are out of date."""
+        stale = tuple(self.room.is_stale(proof) for proof in self.model.shown)
+        if stale != self._stale:
+            self._stale = stale
+            self.view.viewport().update()
 
     def _filter(self) -> None:
         self.model.words, self.model.only_starred = self.words.text().strip(), self.starred.isChecked()

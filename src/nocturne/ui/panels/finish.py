@@ -211,18 +211,17 @@ class FinishSheet(Sheet):
         for widget in (self.channel, self.straight):
             widget.setVisible(is_curves)
         self.browse.setVisible(step is not None and step.kind == "lut")
+        own = self._form(step.kind) if step is not None else None
         for form in self.forms.values():
-            form.hide()
+            form.setVisible(form is own)
         if step is None:
             return
         self.form.show_model(step)
-        form = self._form(step.kind)
-        form.show_model(step)
-        form.show()
+        own.show_model(step)
         if is_curves:
-            form.show_only({self.channel.currentData()})
+            own.show_only({self.channel.currentData()})
         if step.kind == "lut":
-            form.editors["path"].setToolTip(Path(step.path).name)
+            own.editors["path"].setToolTip(Path(step.path).name)
 
     def show_histogram(self, counts: object) -> None:
         """Show the picture's brightness behind the curves."""

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
+from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
@@ -133,7 +134,7 @@ class ListPanel(QWidget):
         return getattr(document, self.part)
 
     def icon_of(self, item: object, document: Document) -> QIcon | None:
-        """Return an item's icon."""
+        """Return an item's icon; the same object as long as it looks the same."""
         return None
 
     def show_document(self, document: Document) -> None:
@@ -156,16 +157,24 @@ class ListPanel(QWidget):
         return self.session.chosen.get(self.part, "")
 
     def _fill(self, items: tuple, document: Document) -> None:
-        self.view.clear()
-        for item in items:
-            row = QListWidgetItem(item.name)
-            row.setData(_ID, item.id)
-            picture = self.icon_of(item, document)
-            if picture is not None:
-                row.setIcon(picture)
-            if getattr(item, "on", True) is False:
-                row.setForeground(QColor("#7d7d7d"))
-            self.view.addItem(row)
+        view = self.view
+        if [view.item(i).data(_ID) for i in range(view.count())] != [item.id for item in items]:
+            view.clear()
+            self._looks: list[tuple | None] = [None] * len(items)
+            for item in items:
+                row = QListWidgetItem(view)
+                row.setData(_ID, item.id)
+        for i, item in enumerate(items):
+            # Only rows that look different now are touched: each costs a layout and a painting.
+            look = (item.name, getattr(item, "on", True), self.icon_of(item, document))
+            if look != self._looks[i]:
+                self._looks[i] = look
+                name, on, picture = look
+                row = view.item(i)
+                row.setText(name)
+                row.setForeground(QColor(t.INK if on else "#7d7d7d"))
+                if picture is not None:
+                    row.setIcon(picture)
 
     def _on_chosen(self, part: str, id: str) -> None:
         if part == self.part:
@@ -294,6 +303,7 @@ class MaterialList(ListPanel):
 
     def __init__(self, session: Session, part: str, title: str, empty: str, swatches: SwatchRoom) -> None:
         self.swatches = swatches
+        self._icons: dict[str, tuple] = {}  # by material: what the icon was made of, and the icon
         super().__init__(session, part, title, empty)
         self.view.setIconSize(QSize(36, 36))
         swatches.made.connect(self._on_made)
@@ -311,8 +321,14 @@ class MaterialList(ListPanel):
         """Return the material's swatch; its colour as a dot until there is one."""
         # Swatches take processor time from the picture, so they are only made for those who look at the list.
         image = self.swatches.image(item, self.session.assets) if self.isVisible() else None
-        if image is not None:
-            return untinted(image)
+        made_of = (image,) if image is not None else (item, self.session.assets)
+        known, made = self._icons.get(item.id, ((), None))
+        if len(known) != len(made_of) or any(a is not b for a, b in zip(known, made_of)):
+            made = untinted(image) if image is not None else self._dot(item)
+            self._icons[item.id] = (made_of, made)
+        return made
+
+    def _dot(self, item: Material) -> QIcon:
         if item.is_emitter:
             return swatch_icon(item.emission_color, glows=True)
         if item.metal_from == "nk" and item.base_metalness > 0:
@@ -330,10 +346,9 @@ class MaterialList(ListPanel):
         self.show_document(self.session.document)
 
     def _on_made(self, id: str, image) -> None:
-        for i in range(self.view.count()):
-            if self.view.item(i).data(_ID) == id:
-                with QSignalBlocker(self.view):
-                    self.view.item(i).setIcon(untinted(image))
+        self._shown = None
+        if self.isVisible():
+            self.show_document(self.session.document)
 
     def key(self, document: Document) -> object:
         """Return the materials, the pictures that colour them, and the stand they are shown on."""
@@ -342,6 +357,10 @@ class MaterialList(ListPanel):
 
 class LightList(ListPanel):
     """Lights and environments, by group."""
+
+    def key(self, document: Document) -> object:
+        """Return what rows show; how bright a light is is not among it."""
+        return tuple((light.id, light.name, light.kind, light.on) for light in document.lights)
 
     def icon_of(self, item, document):
         """Return the icon of the light's kind."""
@@ -360,8 +379,8 @@ class ViewList(ListPanel):
         return document.view.id
 
     def key(self, document: Document) -> object:
-        """Return the views and which one is active."""
-        return document.views, document.active_view
+        """Return the views' names and which one is active."""
+        return tuple((view.id, view.name) for view in document.views), document.active_view
 
 
 class QualityList(ListPanel):

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from nocturne.scene import placing
 from nocturne.scene.camera import View
@@ -40,7 +40,7 @@ class Grip:
         return min(math.hypot(p.x() - to.x(), p.y() - to.y()) for p in places)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Star:
     """The handles of one choice on one view, in the picture's rectangle."""
 
@@ -84,7 +84,7 @@ def star(document: Document, part: str, ids: tuple[str, ...], rect: QRectF) -> S
 def _grips(document: Document, made: Star) -> list[Grip]:
     item = document.find(made.part, made.ids[-1])
     light = item if isinstance(item, Light) else None
-    own = rotation(item.turn_deg) if light is not None else document.placements[item.id][0][:3, :3]
+    own = rotation(item.turn_deg) if light is not None else document.placement(item.id)[:3, :3]
     own = own / np.maximum(np.linalg.norm(own, axis=0), 1e-12)
     sizable = _sizable(light)
     turns = light is None or light.kind in ("rect", "spot")
@@ -128,18 +128,28 @@ def _sizable(light: Light | None) -> list[int]:
     return {"rect": [0, 1], "sphere": [0]}.get(light.kind, [])
 
 
+def room(made: Star) -> QRectF:
+    """Return the part of the widget that the handles fill."""
+    places = [p for grip in made.grips for p in (grip.at, *grip.path)]
+    xs, ys = [p.x() for p in places], [p.y() for p in places]
+    edge = 28.0  # for knobs and letters
+    return QRectF(QPointF(min(xs) - edge, min(ys) - edge), QPointF(max(xs) + edge, max(ys) + edge))
+
+
 def draw(painter: QPainter, made: Star, held: Grip | None) -> None:
     """Draw the handles; the one that is held or under the pointer stands out."""
     middle = made.screen(made.middle)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     moves = [grip for grip in made.grips if grip.kind == "move"]
+    lines = QPainterPath()
+    for grip in made.grips:
+        if grip.kind in ("move", "aim"):
+            lines.moveTo(middle)
+            lines.lineTo(grip.at)
+        elif grip.kind == "turn":
+            lines.addPolygon(QPolygonF(list(grip.path)))
     for width, colour in ((3.4, QColor(0, 0, 0, 150)), (1.4, QColor(t.MOON))):
-        painter.setPen(QPen(colour, width))
-        for grip in made.grips:
-            if grip.kind in ("move", "aim"):
-                painter.drawLine(middle, grip.at)
-            elif grip.kind == "turn":
-                painter.drawPolyline(QPolygonF(list(grip.path)))
+        painter.strokePath(lines, QPen(colour, width))
     for grip in made.grips:
         painter.setPen(QPen(QColor(0, 0, 0, 190), 1))
         is_held = held is not None and (grip.kind, grip.axis) == (held.kind, held.axis)

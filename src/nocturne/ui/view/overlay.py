@@ -83,6 +83,23 @@ def draw_guides(painter: QPainter, rect: QRectF) -> None:
             painter.drawRect(rect.adjusted(dx, dy, -dx, -dy))
 
 
+def part_of(rect: QRectF, region: tuple[float, float, float, float]) -> QRectF:
+    """Return where a region (u0, v0, u1, v1) of the picture, 0..1, lies in its rectangle."""
+    u0, v0, u1, v1 = region
+    return QRectF(
+        QPointF(rect.left() + u0 * rect.width(), rect.top() + v0 * rect.height()),
+        QPointF(rect.left() + u1 * rect.width(), rect.top() + v1 * rect.height()),
+    )
+
+
+def draw_box(painter: QPainter, box: QRectF) -> None:
+    """Draw the edge of a part of the picture."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for pen in (QPen(QColor(0, 0, 0, 160), 3), QPen(QColor(t.MOON), 1)):
+        painter.setPen(pen)
+        painter.drawRect(box)
+
+
 def draw_focus(painter: QPainter, rect: QRectF, view: View) -> None:
     """Draw a grid in the plane that is sharp."""
     painter.save()
@@ -132,7 +149,8 @@ def sharp_image(shown: Print, view: View) -> QImage | None:
     pixels = np.zeros((height, width, 4), np.uint8)
     pixels[soft] = (31, 31, 31, 150)
     pixels[soft & ((x + y) % 8 < 2)] = (185, 168, 239, 150)
-    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    given = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    return given.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 def draw_legend(painter: QPainter, rect: QRectF) -> None:

@@ -2,6 +2,7 @@
 
 import itertools
 import math
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
@@ -18,6 +19,7 @@ from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 from nocturne.ui.view import compare, handles, overlay, reading
 from nocturne.ui.view.mount import Mount
+from nocturne.ui.widgets.layer import Layer
 
 _METER_SIZES = (1, 5, 15, 45, 101)
 _drags = itertools.count(1)
@@ -55,6 +57,7 @@ class PictureView(QWidget):
         self.setMinimumSize(240, 180)
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # each painting fills it, nothing shows through
         self.print: Print | None = None
         self.document = Document()
         self.mount = Mount()
@@ -71,6 +74,8 @@ class PictureView(QWidget):
         self._by_keyboard = False
         self._members: frozenset[str] = frozenset()
         self._sharp: tuple | None = None
+        self._layer, self._handles = Layer(), Layer()
+        self._made: tuple[tuple, handles.Star | None] = ((), None)
         self._press: tuple | None = None
         self._grip: tuple | None = None
         self._over: handles.Grip | None = None
@@ -227,7 +232,7 @@ class PictureView(QWidget):
         if self.print is not None and not self.message:
             painter.save()
             painter.setClipRect(clip)
-            self._draw_overlays(painter, rect)
+            self._draw_overlays(painter, rect, clip)
             painter.restore()
         if self.message:
             self._draw_message(painter, rect)
@@ -265,38 +270,54 @@ class PictureView(QWidget):
         painter.drawImage(rects[0], self.print.image)
         painter.restore()
 
-    def _draw_overlays(self, painter: QPainter, rect: QRectF) -> None:
-        shown, document = self.overlays, self.document
-        is_live = self.print.frame.prepared is not None
+    def _draw_overlays(self, painter: QPainter, rect: QRectF, clip: QRectF) -> None:
+        shown, view = self.overlays, self.document.view
         if shown.sharp:
             self._draw_sharp(painter, rect)
-        if self.print.is_false_colour:
-            overlay.draw_legend(painter, self._rects()[1][0])
-        if is_live and not self.compare:
+        is_live = self.print.frame.prepared is not None and not self.compare
+        if is_live:
             self._draw_outline(painter, rect)
-            if shown.focus and document.view.depth_of_field:
-                overlay.draw_focus(painter, rect, document.view)
-            if shown.lights:
-                overlay.draw_lights(painter, rect, document, self.ids[-1] if self.part == "lights" and self.ids else "")
-            made = self._star()
-            if made is not None:
-                held = self._grip[1] if self._grip else self._over
-                handles.draw(painter, made, held)
-        if shown.guides:
-            overlay.draw_guides(painter, rect)
-        for box in (self.region and self._box(rect, self.region), self._drawn_box()):
-            if box:
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                for pen in (QPen(QColor(0, 0, 0, 160), 3), QPen(QColor(t.MOON), 1)):
-                    painter.setPen(pen)
-                    painter.drawRect(box)
-
-    def _box(self, rect: QRectF, region: tuple) -> QRectF:
-        u0, v0, u1, v1 = region
-        return QRectF(
-            QPointF(rect.left() + u0 * rect.width(), rect.top() + v0 * rect.height()),
-            QPointF(rect.left() + u1 * rect.width(), rect.top() + v1 * rect.height()),
+        marks_set = is_live and (shown.lights or (shown.focus and view.depth_of_field))
+        lit = self.ids[-1] if self.part == "lights" and self.ids else ""
+        key = (
+            replace(shown),
+            rect,
+            marks_set,
+            view,
+            self.document.lights,
+            lit,
+            self.print.is_false_colour,
+            self.region,
         )
+
+        def paint(over: QPainter) -> None:
+            if self.print.is_false_colour:
+                overlay.draw_legend(over, clip)
+            if marks_set:
+                self._draw_set(over, rect, lit)
+            if shown.guides:
+                overlay.draw_guides(over, rect)
+            if self.region:
+                overlay.draw_box(over, overlay.part_of(rect, self.region))
+
+        if any((self.print.is_false_colour, marks_set, shown.guides, self.region)):
+            self._layer.draw(painter, clip, key, paint)
+        made = self._star()
+        if made is not None:
+            held = self._grip[1] if self._grip else self._over
+            area = handles.room(made).intersected(clip)
+            key = (made, held and (held.kind, held.axis))
+            self._handles.draw(painter, area, key, lambda over: handles.draw(over, made, held))
+        drawn = self._drawn_box()
+        if drawn is not None:
+            overlay.draw_box(painter, drawn)
+
+    def _draw_set(self, painter: QPainter, rect: QRectF, lit: str) -> None:
+        document = self.document
+        if self.overlays.focus and document.view.depth_of_field:
+            overlay.draw_focus(painter, rect, document.view)
+        if self.overlays.lights:
+            overlay.draw_lights(painter, rect, document, lit)
 
     def _drawn_box(self) -> QRectF | None:
         if self._press is None or self._press[0] != "box" or not self._press[3]:
@@ -326,11 +347,15 @@ class PictureView(QWidget):
         return frozenset(wanted)
 
     def _star(self) -> handles.Star | None:
-        if not self.overlays.handles or self.mode != "choose" or self.compare:
+        if not self.ids or not self.overlays.handles or self.mode != "choose" or self.compare:
             return None
         if self.print is None or self.print.frame.prepared is None:
             return None
-        return handles.star(self.document, self.part, self.ids, self.image_rect())
+        document, rect = self.document, self.image_rect()
+        key = (document.view, getattr(document, self.part, ()), self.part, self.ids, rect)
+        if self._made[0] != key:
+            self._made = (key, handles.star(document, self.part, self.ids, rect))
+        return self._made[1]
 
     def _draw_message(self, painter: QPainter, rect: QRectF) -> None:
         painter.setFont(font(13))

@@ -4,13 +4,14 @@ import colorsys
 import itertools
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from nocturne.colour.blackbody import blackbody
 from nocturne.colour.spaces import from_srgb, is_displayable, luminance, to_srgb
 from nocturne.ui.theme import tokens as t
+from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField
 
 _drags = itertools.count(1)
@@ -202,6 +203,7 @@ class ColourChip(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.chooser: ColourChooser | None = None
+        self._layer = Layer()
         self.clicked.connect(self.open)
 
     @property
@@ -211,10 +213,11 @@ class ColourChip(QAbstractButton):
 
     def show_value(self, rgb: tuple) -> None:
         """Show a colour without saying so."""
-        self.rgb = tuple(rgb)
+        if tuple(rgb) != self.rgb:
+            self.rgb = tuple(rgb)
+            self.update()
         if self.chooser is not None and self.chooser.isVisible() and self.chooser._merge is None:
             self.chooser.show_colour(self.rgb)
-        self.update()
 
     def open(self) -> None:
         """Open the chooser."""
@@ -248,9 +251,11 @@ class ColourChip(QAbstractButton):
         self.committed.emit(rgb, merge)
 
     def paintEvent(self, event) -> None:
+        """Draw the chip."""
+        self._layer.draw(QPainter(self), QRectF(self.rect()), (self.rgb, self.hasFocus()), self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
         """Draw the colour, a corner where the display cannot show it, the focus."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(t.MOON if self.hasFocus() else t.LINE), 1))
         painter.setBrush(to_qcolor(self.rgb))
         painter.drawRoundedRect(QRect(0, 0, self.width() - 1, self.height() - 1), 4, 4)

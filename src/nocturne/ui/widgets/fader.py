@@ -10,6 +10,7 @@ from nocturne.scene.desk import Strip
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField
 
 _drags = itertools.count(1)
@@ -31,11 +32,13 @@ class Fader(QWidget):
         self.setFixedWidth(30)
         self.stops, self.lit = 0.0, True
         self._drag: tuple[float, float, object] | None = None
+        self._layer = Layer()
 
     def show_value(self, stops: float, lit: bool = True) -> None:
         """Show a value without saying so."""
-        self.stops, self.lit = stops, lit
-        self.update()
+        if (stops, lit) != (self.stops, self.lit):
+            self.stops, self.lit = stops, lit
+            self.update()
 
     def _track(self) -> tuple[float, float]:
         return 7.0, self.height() - 7.0
@@ -45,9 +48,12 @@ class Fader(QWidget):
         return (top + low) / 2 - max(min(stops, REACH), -REACH) / REACH * (low - top) / 2
 
     def paintEvent(self, event) -> None:
+        """Draw the fader."""
+        key = (self.stops, self.lit, self.hasFocus())
+        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
         """Draw scale, channel and cap."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, low = self._track()
         x = 12.5
         painter.setPen(QPen(QColor(t.LINE), 2))
@@ -131,11 +137,15 @@ class Toggle(QAbstractButton):
         self.setFixedSize(18, 18)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._mark, self._colour = mark, colour
+        self._layer = Layer()
 
     def paintEvent(self, event) -> None:
+        """Draw the switch."""
+        key = (self.isChecked(), self.hasFocus())
+        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
         """Draw the mark, filled when on."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         on = self.isChecked()
         painter.setPen(QPen(QColor(t.MOON if self.hasFocus() else "#7d7d7d"), 1.2))
         painter.setBrush(QColor(self._colour) if on else QColor(t.PANEL))
@@ -158,6 +168,7 @@ class LightThumb(QWidget):
         self.setFixedHeight(40)
         self.image: QImage | None = None
         self._name = name
+        self._layer = Layer()
         self.entry = QLineEdit(self)
         self.entry.setAccessibleName("Name of the light group")
         self.entry.setStyleSheet("padding: 0 3px; min-height: 14px;")
@@ -189,9 +200,11 @@ class LightThumb(QWidget):
         self.rename()
 
     def paintEvent(self, event) -> None:
+        """Draw picture and name."""
+        self._layer.draw(QPainter(self), QRectF(self.rect()), self.image and self.image.cacheKey(), self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
         """Draw the picture, filling the room."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         shape = QPainterPath()
         shape.addRoundedRect(QRectF(self.rect()), 3, 3)

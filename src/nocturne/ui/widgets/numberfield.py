@@ -80,6 +80,7 @@ class NumberField(QWidget):
         self._value = float(default)
         self._from = 0.0
         self._merge: object = None
+        self._shown: tuple | None = None  # value and unit that the entry shows
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -114,11 +115,17 @@ class NumberField(QWidget):
         """Show a value without saying so."""
         if self.label._from is None:
             self._from = value
+        if self._shown == (value, self.unit) and not self.entry.isModified():
+            return
         self._value = value
         if not self.entry.hasFocus() or not self.entry.isModified():
-            self.entry.setText(self._text(value))
-            self.entry.setModified(False)
+            self._write(value)
             self._wrong(False)
+
+    def _write(self, value: float) -> None:
+        self._shown = (value, self.unit)
+        self.entry.setText(self._text(value))
+        self.entry.setModified(False)
 
     def set_unit(self, unit: str) -> None:
         """Show another unit."""
@@ -156,8 +163,7 @@ class NumberField(QWidget):
         if ended:
             self._merge = None
         self._value = value
-        self.entry.setText(self._text(value))
-        self.entry.setModified(False)
+        self._write(value)
         (self.committed if ended else self.edited).emit(value, merge)
 
     def _typed(self) -> None:
@@ -176,7 +182,7 @@ class NumberField(QWidget):
 
     def _take(self, value: float) -> None:
         self._value = self._from = value
-        self.entry.setText(self._text(value))
+        self._write(value)
         self.committed.emit(value, None)
 
     def _wrong(self, wrong: bool) -> None:
@@ -200,8 +206,8 @@ class NumberField(QWidget):
         """Step with the up and down keys, give up with Escape."""
         if event.type() == event.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape and self.entry.isModified():
-                self.entry.setModified(False)
-                self.show_value(self._value)
+                self._write(self._value)
+                self._wrong(False)
                 return True
             steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}
             if event.key() in steps:

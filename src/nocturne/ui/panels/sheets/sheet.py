@@ -50,8 +50,18 @@ class Sheet(QScrollArea):
         self.column.addLayout(self.more)
         self.column.addStretch(1)
         self.setWidget(inside)
-        session.document_changed.connect(lambda _, document: self.show_document(document))
-        session.chosen_changed.connect(lambda part, _: part == self.part and self.show_document(session.document))
+        session.document_changed.connect(lambda _, document: self._follow(document))
+        session.chosen_changed.connect(lambda part, _: part == self.part and self._follow(session.document))
+
+    def _follow(self, document: Document) -> None:
+        # A sheet that is not open is filled when it is opened: five unseen ones would hold up every edit.
+        if not self.isHidden():
+            self.show_document(document)
+
+    def showEvent(self, event) -> None:
+        """Show the document as it is now."""
+        super().showEvent(event)
+        self.show_document(self.session.document)
 
     def chosen_id(self, document: Document) -> str:
         """Return the id of what the sheet is about."""

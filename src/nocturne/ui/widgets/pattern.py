@@ -1,0 +1,256 @@
+"""The pattern row: what drives a parameter, with a small picture of what it puts out, a mute dot and an amount."""
+
+import itertools
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nocturne.colour.spaces import to_srgb
+from nocturne.scene import edit
+from nocturne.scene.materials import TEXTURED, Material, Texture
+from nocturne.scene.patterns import sampled
+from nocturne.ui.theme import tokens as t
+from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.widgets.layer import Layer
+from nocturne.ui.widgets.numberfield import NumberField, VectorField
+
+_drags = itertools.count(1)
+_PICTURE_PX = 40
+
+
+def label_of(parameter: str) -> str:
+    """Return a material parameter's label."""
+    return "Normal" if parameter == "geometry_normal" else Material.model_fields[parameter].title
+
+
+class MuteDot(QAbstractButton):
+    """A dot that is filled while the step counts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setFixedSize(18, 18)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Counts")
+        self.setToolTip("Filled: this step counts. Click mutes it, to see the material without it.")
+        self._layer = Layer()
+
+    def paintEvent(self, event) -> None:
+        """Draw the dot."""
+        self._layer.draw(QPainter(self), QRectF(self.rect()), (self.isChecked(), self.hasFocus()), self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
+        painter.setPen(QPen(QColor(t.MOON if self.hasFocus() else "#7d7d7d"), 1.2))
+        painter.setBrush(QColor(t.INK) if self.isChecked() else QColor(t.PANEL))
+        painter.drawEllipse(QRectF(4, 4, 10, 10))
+
+
+class StepPicture(QAbstractButton):
+    """What a step puts out, over one unit of texture space; a click opens or closes its placement."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setFixedSize(_PICTURE_PX, _PICTURE_PX)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName("Placement")
+        self.setToolTip("What this step puts out over one unit of texture space. Click to place it.")
+        self.image: QImage | None = None
+        self._layer = Layer()
+
+    def show_image(self, image: QImage | None) -> None:
+        """Show a picture, or that there is none."""
+        self.image = image
+        self.update()
+
+    def paintEvent(self, event) -> None:
+        """Draw the picture."""
+        key = (self.image and self.image.cacheKey(), self.hasFocus(), self.isChecked())
+        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+
+    def _draw(self, painter: QPainter) -> None:
+        shape = QPainterPath()
+        shape.addRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
+        if self.image is not None:
+            painter.save()
+            painter.setClipPath(shape)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self.image)
+            painter.restore()
+        else:
+            painter.fillPath(shape, QColor(t.RAISED))
+            painter.setPen(QPen(QColor(t.CARE), 1.4))
+            for a, b in (((13, 13), (27, 27)), ((27, 13), (13, 27))):
+                painter.drawLine(QPointF(*a), QPointF(*b))
+        painter.setPen(QPen(QColor(t.MOON if self.hasFocus() or self.isChecked() else t.LINE), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(shape)
+
+
+class PatternRow(QWidget):
+    """One step of what drives a material; `edited` while something is dragged, `committed` at the end."""
+
+    edited = Signal(object, object)  # texture, merge
+    committed = Signal(object, object)
+    removed = Signal()
+    copied = Signal()
+    shifted = Signal(int)  # one up or down
+    browse = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.texture = Texture()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 2)
+        column.setSpacing(4)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.picture = StepPicture()
+        self.picture.toggled.connect(self._unfold)
+        row.addWidget(self.picture)
+        row.addLayout(self._words(), 1)
+        column.addLayout(row)
+        self.placement = self._placement()
+        self.placement.hide()
+        column.addWidget(self.placement)
+
+    # ---- layout ----------------------------------------------------------------------------------------------------
+
+    def _words(self) -> QVBoxLayout:
+        self.dot = MuteDot()
+        self.dot.clicked.connect(lambda on: self._commit(on=on))
+        self.parameter = QComboBox()
+        self.parameter.setAccessibleName("Drives")
+        self.parameter.setToolTip("The parameter that this step drives")
+        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.parameter.setMinimumContentsLength(8)
+        for name in TEXTURED:
+            self.parameter.addItem(label_of(name), name)
+        self.parameter.activated.connect(self._switch)
+        self.more = QToolButton()
+        self.more.setObjectName("plain")
+        self.more.setIcon(icon("list"))
+        self.more.setIconSize(icon_size())
+        self.more.setFixedSize(QSize(26, 22))
+        self.more.setToolTip("Copy, move or remove this step")
+        self.more.setAccessibleName("What can be done with this step")
+        self.more.clicked.connect(lambda: self.menu().exec(self.more.mapToGlobal(self.more.rect().bottomLeft())))
+        self.file = QPushButton()
+        self.file.setMinimumWidth(50)
+        self.file.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.file.clicked.connect(self.browse)
+        self.amount = NumberField(
+            "Amount",
+            unit="%",
+            kind="percent",
+            low=0,
+            high=1,
+            default=1,
+            label_width=48,
+            help="How much this step counts over what lies under it; of a normal map, how strong it is.",
+        )
+        self.amount.edited.connect(lambda v, m: self.edited.emit(edit.changed(self.texture, amount=v), m))
+        self.amount.committed.connect(lambda v, m: self.committed.emit(edit.changed(self.texture, amount=v), m))
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        first, second = QHBoxLayout(), QHBoxLayout()
+        first.setSpacing(4)
+        second.setSpacing(6)
+        first.addWidget(self.dot)
+        first.addWidget(self.parameter, 1)
+        first.addWidget(self.more)
+        second.addWidget(self.file, 3)
+        second.addWidget(self.amount, 4)
+        words.addLayout(first)
+        words.addLayout(second)
+        return words
+
+    def _placement(self) -> QWidget:
+        about = Texture.model_fields
+        self.repeat = VectorField("Repeats", axes="xy", default=(1.0, 1.0), help=about["repeat"].description)
+        self.offset = VectorField("Offset", axes="xy", default=(0.0, 0.0), help=about["offset"].description)
+        self.turn = NumberField(
+            "Turn", unit="°", low=-360, high=360, default=0, label_width=58, help=about["turn_deg"].description
+        )
+        self.invert = QCheckBox("Invert")
+        self.invert.setToolTip(about["invert"].description)
+        self.invert.clicked.connect(lambda on: self._commit(invert=on))
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(_PICTURE_PX + 6, 0, 0, 4)
+        column.setSpacing(3)
+        for name, field in (("repeat", self.repeat), ("offset", self.offset), ("turn_deg", self.turn)):
+            field.edited.connect(lambda v, m, n=name: self.edited.emit(edit.changed(self.texture, **{n: v}), m))
+            field.committed.connect(lambda v, m, n=name: self.committed.emit(edit.changed(self.texture, **{n: v}), m))
+            column.addWidget(field)
+        column.addWidget(self.invert)
+        return holder
+
+    def _unfold(self, open_: bool) -> None:
+        self.placement.setVisible(open_)
+
+    def menu(self) -> QMenu:
+        """Return what can be done with the step."""
+        menu = QMenu(self)
+        menu.addAction("Choose another picture…", self.browse.emit)
+        menu.addAction("Copy it", self.copied.emit)
+        menu.addAction("Move it up", lambda: self.shifted.emit(-1))
+        menu.addAction("Move it down", lambda: self.shifted.emit(1))
+        menu.addSeparator()
+        menu.addAction("Remove it", self.removed.emit)
+        return menu
+
+    # ---- showing ---------------------------------------------------------------------------------------------------
+
+    def show_texture(self, texture: Texture, image: np.ndarray | None) -> None:
+        """Show a step without saying so; `image` is its loaded picture (h, w, 3), None if it is missing."""
+        is_new = texture != self.texture or (image is None) == (self.picture.image is not None)
+        self.texture = texture
+        self.dot.setChecked(texture.on)
+        self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
+        self.file.setText(Path(texture.path).name or "Choose a picture…")
+        missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+F) finds it."
+        self.file.setToolTip(f"{texture.path}\nRead as {texture.space}{missing}")
+        is_normal = texture.parameter == "geometry_normal"
+        self.amount.high = 4.0 if is_normal else 1.0
+        self.amount.show_value(texture.amount if is_normal else min(texture.amount, 1.0))
+        self.repeat.show_value(texture.repeat)
+        self.offset.show_value(texture.offset)
+        self.turn.show_value(texture.turn_deg)
+        self.invert.setChecked(texture.invert)
+        self.invert.setEnabled(not is_normal)
+        if is_new:
+            self.picture.show_image(_picture(texture, image) if image is not None else None)
+
+    def _commit(self, **values) -> None:
+        self.committed.emit(edit.changed(self.texture, **values), None)
+
+    def _switch(self, index: int) -> None:
+        name = self.parameter.itemData(index)
+        space = "colour" if name.endswith("_color") else "data"
+        self._commit(parameter=name, space=space)
+
+
+def _picture(texture: Texture, image: np.ndarray) -> QImage:
+    """Return what a step puts out over one unit of texture space, as it looks on the screen."""
+    values = sampled(texture, image, 2 * _PICTURE_PX)
+    shown = to_srgb(np.clip(values, 0, 1)) if texture.space == "colour" else np.clip(values, 0, 1)
+    pixels = np.full((*values.shape[:2], 4), 255, np.uint8)
+    pixels[..., :3] = np.rint(np.clip(shown, 0, 1) * 255)
+    size = values.shape[0]
+    return QImage(pixels.data, size, size, 4 * size, QImage.Format.Format_RGBX8888).copy()
