@@ -7,8 +7,9 @@ import pytest
 
 from nocturne.engine import gate
 from nocturne.engine.layout import camera as cam
-from nocturne.engine.pick import pixel_ray
+from nocturne.engine.pick import pick, pixel_ray
 from nocturne.engine.prepare import Preparer
+from nocturne.scene import edit
 from nocturne.scene.camera import View, lens_radius
 from nocturne.scene.materials import Material
 from tests import sets
@@ -90,3 +91,42 @@ def test_the_pixel_filter_is_even_and_narrow():
     assert inverse + inverse[::-1] == pytest.approx(np.zeros(257), abs=1e-3)
     assert 0.2 < np.std(inverse[1:-1]) < 0.5
     assert (np.diff(inverse) > 0).all()
+
+
+def test_blades_give_a_blurred_light_corners_and_keep_its_area(engine):
+    camera = sets.view(
+        eye=(0, -4, 0), target=(0, 0, 0), focal_mm=100, size=(100, 100), f_number=1.0, depth_of_field=True, focus_m=1.0
+    )
+    across = 2 * lens_radius(camera) * (4 - 1) / 4 / (1 * 36 / 100) * 100  # pixels over the round blur
+
+    def spot(**blades) -> np.ndarray:
+        picture = seen(camera.model_copy(update=blades), (0.0, 0.0, 0.0), 0.02, samples=600)
+        return picture > 0.3 * np.percentile(picture[picture > 0], 80)
+
+    circle = spot()
+    on_corner, on_side = spot(blades=4), spot(blades=4, blades_turn_deg=45.0)
+    # A square of the circle's area: its half diagonal is r * sqrt(pi / 2), its half side r * sqrt(pi) / 2.
+    assert np.ptp(np.nonzero(on_corner)[1]) == pytest.approx(across * math.sqrt(math.pi / 2), abs=3)
+    assert np.ptp(np.nonzero(on_side)[1]) == pytest.approx(across * math.sqrt(math.pi) / 2, abs=3)
+    for shape in (on_corner, on_side, spot(blades=5)):
+        assert shape.sum() == pytest.approx(circle.sum(), rel=0.06)
+
+
+def test_what_stands_before_the_cut_is_not_shown_but_still_shades(engine):
+    wall = Material(id="w", base_color=(0.8, 0.1, 0.1))
+    ball = Material(id="b", base_color=(0.1, 0.1, 0.8), specular_weight=0)
+    camera = sets.view(eye=(0, -6, 0), target=(0, 0, 0), focal_mm=50, size=(32, 32))
+    parts = [(sets.BALL, ball, {}), (sets.BOX, wall, {"place": (0.0, -3.0, -3.0), "size": (3.0, 0.05, 3.0)})]
+    document, assets = sets.many(parts, sets.white_dome(), camera=camera, quality=sets.deep(32))
+    closed = sets.picture(document, assets)
+    cut = edit.alter(document, "views", "v", cut_m=4.0)
+    opened = sets.picture(cut, assets)
+    assert closed.albedo[16, 16] == pytest.approx((0.8, 0.1, 0.1), abs=0.02)
+    assert opened.albedo[16, 16] == pytest.approx((0.1, 0.1, 0.8), abs=0.02)
+    assert opened.depth[16, 16] == pytest.approx(5.0, abs=0.02), "depth is measured from the lens, not from the cut"
+    free = sets.picture(edit.alter(document, "things", "thing-1", visible=False), assets)
+    assert opened.beauty()[16, 16, 2] < 0.8 * free.beauty()[16, 16, 2], "the wall still keeps light away"
+    prepared = Preparer().prepare(cut, assets)
+    hit = pick(prepared, 16, 16)
+    assert hit.id == "thing-0"
+    assert hit.distance == pytest.approx(5.0, abs=0.02)

@@ -31,3 +31,21 @@ def test_what_is_no_old_project_is_left_to_validation(raw):
     out = migrated(raw, FORMAT_VERSION)
     if isinstance(raw, dict) and raw.get("version") == 1 and "finish" not in raw:
         assert Document.model_validate(out).finish.steps == ()
+
+
+def test_pictures_of_format_2_count_whole_but_for_the_strength_of_normal_maps():
+    old = {
+        "version": 2,
+        "materials": [
+            {
+                "id": "wood",
+                "textures": [
+                    {"parameter": "base_color", "path": "c.png", "amount": 0.6},
+                    {"parameter": "geometry_normal", "path": "n.png", "amount": 0.6},
+                ],
+            },
+            {"id": "plain"},
+        ],
+    }
+    document = Document.model_validate(migrated(old, FORMAT_VERSION))
+    assert [texture.amount for texture in document.find("materials", "wood").textures] == [1.0, 0.6]

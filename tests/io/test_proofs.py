@@ -151,3 +151,19 @@ def test_killed_while_keeping_leaves_whole_proofs_only(tmp_path, film, document)
         assert saved.film.size == (320, 200)
     proofs.clean_up(tmp_path)
     assert not [p for p in tmp_path.iterdir() if p.name.startswith(".")]
+
+
+def test_proofs_of_projects_that_were_let_go_are_swept_after_a_month(tmp_path, film, document, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    assert proofs.sweep_unsaved((), now=time.time()) == []
+    folders = [proofs.unsaved_folder() for _ in range(3)]
+    for folder in folders:
+        kept(folder, film, document)
+    old, recoverable, _ = folders
+    month_ago = time.time() - proofs.KEEP_UNSAVED_S - 60
+    for folder in (old, recoverable):
+        for path in (folder, *folder.iterdir()):
+            os.utime(path, (month_ago, month_ago))
+    assert proofs.sweep_unsaved({recoverable}, now=time.time()) == [old]
+    assert [folder.exists() for folder in folders] == [False, True, True]
+    assert len(proofs.listed(recoverable)[0]) == 1

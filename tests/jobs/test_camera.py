@@ -2,11 +2,13 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from nocturne.finish import meter
 from nocturne.scene import edit, exposing, placing
+from nocturne.scene.plan import footprints
+from nocturne.scene.projection import project
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import click, pixels, place_of, wait_for_picture
 
@@ -230,3 +232,85 @@ def test_choose_by_box_more_and_material(qtbot, small_window):
     window.session.choose("things", "mug-body")
     window.choice.give()
     assert window.session.document.find("things", "mug-body").material == wanted
+
+
+def test_focus_is_dragged_on_the_plan_and_blades_and_cut_are_set(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    window.session.go_to("camera")
+    sheet = window.sheets["camera"]
+    assert not sheet.plan.isVisible(), "without depth of field there is nothing to focus"
+    sheet.form.editors["depth_of_field"].click()
+    plan = sheet.plan
+    assert plan.isVisible()
+    reach, steps = plan.reach, len(window.session.history.steps)
+    middle = plan.height() // 2
+    start, end = QPoint(round(plan.x_of(0.3 * reach)), middle), QPoint(round(plan.x_of(0.8 * reach)), middle)
+    drag(plan, start, end)
+    pixel = reach / (plan.x_of(reach) - plan.x_of(0))
+    assert window.session.document.view.focus_m == pytest.approx(0.8 * reach, abs=1.5 * pixel)
+    assert len(window.session.history.steps) == steps + 1, "one drag is one step"
+    assert plan.reach >= 1.5 * window.session.document.view.focus_m * 0.99, "let go, it shows what lies beyond"
+    before = window.session.document.view.focus_m
+    qtbot.keyClick(plan, Qt.Key.Key_Right)
+    assert window.session.document.view.focus_m == pytest.approx(before * 1.05, rel=1e-3)
+
+    # What stands in the plan is what the lens sees: nothing behind it, nothing beside the picture.
+    view = window.session.document.view
+    seen = footprints(window.session.document, window.session.assets, view)
+    assert len(seen) > 10
+    assert (seen[:, 1] > 0).all()
+    away = edit.changed(view, target=tuple(2 * e - t for e, t in zip(view.eye, view.target)))
+    behind = footprints(window.session.document, window.session.assets, away)
+    assert len(behind) < len(seen)
+
+    type_into(qtbot, sheet.form.editors["blades"].entry, "6")
+    type_into(qtbot, sheet.form.editors["cut_m"].entry, "10 m")
+    assert (window.session.document.view.blades, window.session.document.view.cut_m) == (6, 10.0)
+    wait_for_picture(qtbot, window)
+    depth = window.picture.print.frame.film.depth
+    assert not ((depth > 0) & (depth < 9.5)).any(), "the whole bench stands before the cut"
+
+
+def test_what_is_drawn_over_the_picture_lies_where_it_should(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    window.live.pause()
+    qtbot.wait(400)
+    session, picture = window.session, window.picture
+
+    def change(act) -> np.ndarray:
+        """Return where an act changes what is seen of the picture, as (h, w) of its rectangle."""
+        rect = picture.image_rect().toRect()
+        before = pixels(picture.grab(rect).toImage()).astype(int)
+        act()
+        after = pixels(picture.grab(rect).toImage()).astype(int)
+        return np.abs(after - before).max(-1) > 12
+
+    drawn = change(lambda: window.toggle_overlay("guides"))
+    height, width = drawn.shape
+    for share in (1 / 3, 2 / 3):
+        assert drawn[:, round(share * width) - 1 : round(share * width) + 2].any(1).mean() > 0.9
+        assert drawn[round(share * height) - 1 : round(share * height) + 2].any(0).mean() > 0.9
+    window.toggle_overlay("guides")
+
+    picture.overlays.lights = False
+    drawn = change(lambda: window.toggle_overlay("lights"))
+    for light in session.document.lights:
+        if not light.is_infinite:
+            (u, v), distance = project(session.document.view, np.array(light.place))
+            x, y = int(u * width), int(v * height)
+            if distance > 0 and 3 < x < width - 3 and 3 < y < height - 3:
+                assert drawn[y - 2 : y + 3, x - 2 : x + 3].any(), f"{light.name} is marked where it stands"
+    window.toggle_overlay("lights")
+
+    session.go_to("camera")
+    session.edit(edit.alter, "views", session.document.view.id, depth_of_field=True, label="Blur")
+    wait_for_picture(qtbot, window)
+    window.live.pause()
+    qtbot.wait(400)
+    drawn = change(lambda: window.toggle_overlay("focus"))
+    # The grid in the plane of focus spans nine tenths of the frame whatever its distance.
+    for share in (0.05, 0.5, 0.95):
+        x = min(max(round(share * width), 1), width - 2)
+        assert drawn[round(0.06 * height) : round(0.94 * height), x - 1 : x + 2].any(1).mean() > 0.8

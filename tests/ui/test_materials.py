@@ -1,10 +1,13 @@
 """Materials in the window: swatches come in the background, a material is dragged onto a thing in the picture."""
 
-from PySide6.QtCore import QMimeData, QPointF, Qt
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
+from nocturne.scene import edit
 from nocturne.ui.view.picture import MATERIAL_MIME
+from tests.ui.test_widgets import drag, type_into
 from tests.ui.test_window import place_of, wait_for_picture
 
 COPY, LEFT, NONE = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -47,3 +50,69 @@ def test_a_material_is_dropped_on_a_thing(qtbot, make_window, demo):
     assert window.session.document.find("things", "mug-body").material == "copper"
     window.session.undo()
     assert window.session.document.find("things", "mug-body").material != "copper"
+
+
+def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    session = window.session
+    wood = next(m for m in session.document.materials if len(m.textures) == 3)
+    session.choose("materials", wood.id)
+    session.go_to("materials")
+    sheet = window.sheets["materials"]
+
+    def textures():
+        return session.document.find("materials", wood.id).textures
+
+    top, bottom = sheet.rows[0], sheet.rows[2]
+    assert (bottom.texture, top.texture) == (wood.textures[0], wood.textures[2]), "the last one lies on top"
+    assert len({row.picture.image.cacheKey() for row in sheet.rows}) == 3
+    seen = bottom.picture.image.copy()
+
+    bottom.dot.click()
+    assert not textures()[0].on
+    session.undo()
+    assert bottom.dot.isChecked()
+
+    label = bottom.amount.label
+    drag(label, label.rect().center(), label.rect().center() - QPoint(40, 0))
+    pulled = textures()[0].amount
+    assert pulled < 1
+    session.undo()
+    assert textures()[0].amount == 1, "one drag is one step"
+    session.redo()
+    assert textures()[0].amount == pulled
+    assert bottom.isVisible(), "the row under the pointer stays"
+    type_into(qtbot, bottom.amount.entry, "25")
+    assert textures()[0].amount == pytest.approx(0.25)
+
+    assert not bottom.placement.isVisible()
+    bottom.picture.click()
+    assert bottom.placement.isVisible()
+    type_into(qtbot, bottom.repeat.fields[0].entry, "3")
+    type_into(qtbot, bottom.turn.entry, "90")
+    bottom.invert.click()
+    now = textures()[0]
+    assert (now.repeat[0], now.turn_deg, now.invert) == (3.0, 90.0, True)
+    assert bottom.picture.image != seen, "the small picture shows the placement"
+
+    act(bottom, "Move it up")
+    assert textures()[1] == now
+    act(sheet.rows[1], "Copy it")
+    assert len(sheet.rows) == 4
+    assert textures()[3] == now
+    act(sheet.rows[0], "Remove it")
+    assert len(textures()) == len(sheet.rows) == 3
+
+    rough = next(row for row in sheet.rows if row.texture.parameter == "specular_roughness")
+    rough.parameter.activated.emit(rough.parameter.findData("coat_color"))
+    changed = next(t for t in textures() if t.parameter == "coat_color")
+    assert changed.space == "colour", "a colour is not read as data"
+    session.edit(edit.alter, "materials", wood.id, textures=(edit.changed(changed, path="gone.png"),), label="Lose it")
+    assert sheet.rows[0].picture.image is None
+    assert "missing" in sheet.rows[0].file.toolTip()
+
+
+def act(row, words: str) -> None:
+    """Do what a row's menu offers."""
+    next(action for action in row.menu().actions() if action.text() == words).trigger()

@@ -23,6 +23,7 @@ from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS, MENUS
+from nocturne.ui.live import MOST_PIXELS, live_size
 from tests.ui.test_widgets import LEFT, drag, type_into
 
 
@@ -475,3 +476,21 @@ def test_escape_gives_up_typing_before_it_leaves_anything(qtbot, make_window, de
     window.picture.setFocus()
     qtbot.keyClick(window.picture, Qt.Key.Key_Escape)
     assert window.sheet_stack.currentWidget() is window.sheets["light"]
+
+
+def test_a_large_screen_is_rendered_as_small_as_keeps_up(qtbot, make_window, demo):
+    assert live_size(640, 360, processors=2) == (640, 360)
+    width, height = live_size(3200, 1800, processors=2)
+    assert width * height == pytest.approx(2 * MOST_PIXELS, rel=0.01)
+    assert width / height == pytest.approx(16 / 9, rel=0.01)
+    window = make_window(demo)
+    window.resize(3000, 1700)
+    wait_for_picture(qtbot, window)
+    wanted, film = window.picture.wanted_size(), window.last_frame.film
+    assert film.size[0] < wanted[0]
+    assert window.picture.scale() == pytest.approx(wanted[0] / film.size[0], rel=0.01), (
+        "the bar says how large it is seen"
+    )
+    assert window.picture.hit_at(place_of(window, "mug-body")).id == "mug-body", "what is seen is what is clicked"
+    next(c for c in COMMANDS if c.id == "picture.full-size").run(window)
+    assert (window.live._wanted.width, window.live._wanted.height) == wanted

@@ -44,7 +44,7 @@ def _wood(
             per_metre=per_metre,
             offset=offset,
             turn=turn,
-            amount=0.6,
+            amount=0.6 if use == "normal" else 1.0,
         )
         for parameter, use in (
             ("base_color", "colour"),

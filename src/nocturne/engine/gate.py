@@ -8,10 +8,11 @@ from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import light as li
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import settings as st
-from nocturne.scene.camera import View, lens_radius
+from nocturne.scene.camera import View, aperture_radius
 from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.outputs import Quality
+from nocturne.scene.patterns import affine
 from nocturne.scene.shapes import rotation
 
 _OFFSETS = {
@@ -59,7 +60,7 @@ def material_row(material: Material) -> np.ndarray:
     if m.is_medium:
         out[mat.SIGMA_A : mat.SIGMA_A + 3] = absorption(m.transmission_color, m.transmission_depth)
     for texture in m.textures:
-        if texture.parameter == "geometry_normal":
+        if texture.parameter == "geometry_normal" and texture.on:
             out[mat.NORMAL_AMOUNT] = texture.amount
     return out
 
@@ -67,10 +68,9 @@ def material_row(material: Material) -> np.ndarray:
 def binding(texture: Texture, slot: int) -> tuple[list[int], list[float]]:
     """Return the integer and float row of a texture that drives a parameter."""
     offset, channels = _OFFSETS[texture.parameter]
-    c, s = math.cos(math.radians(texture.turn_deg)), math.sin(math.radians(texture.turn_deg))
-    rx, ry = texture.repeat
     blend = MULTIPLY if texture.parameter == "emission_color" else REPLACE
-    return [offset, channels, slot, blend], [rx * c, -ry * s, texture.offset[0], rx * s, ry * c, texture.offset[1]]
+    is_inverted = texture.invert and texture.parameter != "geometry_normal"
+    return [offset, channels, slot, blend], [*affine(texture).ravel(), texture.share, float(is_inverted)]
 
 
 def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:
@@ -123,7 +123,9 @@ def camera_row(view: View, width: int, height: int) -> np.ndarray:
     if wanted < own:
         tan_x = half
     out[cam.TAN_X], out[cam.TAN_Y] = tan_x, tan_x / wanted
-    out[cam.LENS_RADIUS], out[cam.FOCUS] = lens_radius(view), view.focus_m
+    out[cam.LENS_RADIUS], out[cam.FOCUS] = aperture_radius(view), view.focus_m
+    out[cam.BLADES] = view.blades if view.blades >= 3 else 0
+    out[cam.BLADES_TURN], out[cam.CUT] = math.radians(view.blades_turn_deg), view.cut_m
     out[cam.WIDTH], out[cam.HEIGHT] = width, height
     out[cam.SHIFT_X], out[cam.SHIFT_Y] = view.shift_x, view.shift_y
     return out

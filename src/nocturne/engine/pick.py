@@ -26,7 +26,7 @@ def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.nd
     py = 1 - y / prepared.height * 2 + row[cam.SHIFT_Y]
     right, up, ahead = (row[at : at + 3] for at in (cam.RIGHT, cam.UP, cam.FORWARD))
     d = right * px * row[cam.TAN_X] + up * py * row[cam.TAN_Y] + ahead
-    return row[cam.POS : cam.POS + 3], d / np.linalg.norm(d)
+    return row[cam.POS : cam.POS + 3] + d * row[cam.CUT], d / np.linalg.norm(d)
 
 
 def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
@@ -36,13 +36,14 @@ def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
     if found is None:
         return None
     instance, distance, _ = found
+    point = origin + direction * distance
     n_things = len(prepared.object_ids) - prepared.n_lamps
     return Hit(
         prepared.object_ids[instance],
         prepared.objects[instance],
         instance >= n_things,
-        distance,
-        origin + direction * distance,
+        float(np.linalg.norm(point - prepared.arrays["camera"][cam.POS : cam.POS + 3])),
+        point,
     )
 
 

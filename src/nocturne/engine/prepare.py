@@ -10,6 +10,7 @@ import numpy as np
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
+from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.limits import MAX_GROUPS, MAX_MEDIA
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
@@ -185,7 +186,8 @@ class Preparer:
         media = {i + 1 for i, m in enumerate(document.materials) if m.is_medium}
         if not media:
             return out
-        position, direction = np.array(view.eye, float), np.array([0.0123, 0.0271, 0.99956])
+        ahead = np.array(gate.camera_row(view, 16, 16)[cam.FORWARD : cam.FORWARD + 3], float)
+        position, direction = np.array(view.eye, float) + ahead * view.cut_m, np.array([0.0123, 0.0271, 0.99956])
         counts: dict[int, int] = {}
         for _ in range(256):
             hit = stage.first_hit(position, direction)
@@ -240,7 +242,7 @@ def _materials(
         first = len(bind_i)
         for texture in material.textures:
             key = (texture.path, texture.space)
-            if key in slots:
+            if key in slots and texture.on:
                 row_i, row_f = gate.binding(texture, slots.index(key))
                 bind_i.append(row_i)
                 bind_f.append(row_f)
@@ -253,5 +255,5 @@ def _materials(
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.array(whole, np.int32),
         "bind_i": np.array(bind_i or [[0, 0, 0, 0]], np.int32),
-        "bind_f": np.array(bind_f or [[0.0] * 6], np.float32),
+        "bind_f": np.array(bind_f or [[0.0] * 8], np.float32),
     }

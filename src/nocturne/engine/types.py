@@ -34,7 +34,7 @@ SCENE = (
     Field("mat_f", "f4", (None, 48), "material parameters, see Mat"),
     Field("mat_i", "i4", (None, 6), "first binding, bindings, is medium, is thin-walled, precedence, light group"),
     Field("bind_i", "i4", (None, 4), "parameter offset, channels, texture, blend (0 replace, 1 multiply)"),
-    Field("bind_f", "f4", (None, 6), "uv to texture, 2x3 affine"),
+    Field("bind_f", "f4", (None, 8), "uv to texture, 2x3 affine; share that is replaced; 1: inverted"),
     Field("tex_i", "i4", (None, 3), "first texel, width, height"),
     Field("tex_f", "f4", (None, 1), "scale of the square-root encoding"),
     Field("texels", "u2", (None, 3), "RGB, encoded as sqrt(value / scale) * 65535"),

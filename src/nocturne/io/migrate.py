@@ -24,7 +24,25 @@ def _finish_becomes_a_stack(raw: dict) -> dict:
     return {**raw, "finish": {"steps": steps, "view": old.get("view", "aces")}}
 
 
-_STEPS: dict[int, Callable[[dict], dict]] = {1: _finish_becomes_a_stack}
+def _pictures_count_whole(raw: dict) -> dict:
+    """2 to 3: a picture's amount counted for normal maps only; for all others it was as if it were 1."""
+    materials = raw.get("materials")
+    if not isinstance(materials, list):
+        return raw
+
+    def whole(texture: object) -> object:
+        counts = isinstance(texture, dict) and texture.get("parameter") != "geometry_normal"
+        return {**texture, "amount": 1.0} if counts else texture
+
+    def with_whole(material: object) -> object:
+        if not (isinstance(material, dict) and isinstance(material.get("textures"), list)):
+            return material
+        return {**material, "textures": [whole(texture) for texture in material["textures"]]}
+
+    return {**raw, "materials": [with_whole(material) for material in materials]}
+
+
+_STEPS: dict[int, Callable[[dict], dict]] = {1: _finish_becomes_a_stack, 2: _pictures_count_whole}
 
 
 def migrated(raw: dict, version: int) -> dict:

@@ -9,7 +9,7 @@ import json
 import os
 import shutil
 import uuid
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -25,6 +25,7 @@ from nocturne.scene.document import Document, film_digest
 from nocturne.scene.fields import Model
 
 LIGHT, SETTINGS, ABOUT, THUMB = "light.exr", "settings.nocturne", "proof.json", "thumb.png"
+KEEP_UNSAVED_S = 30 * 86400  # proofs of projects that were let go without being saved
 _BEING_WRITTEN, _REMOVED = ".new-", ".removed-"
 
 
@@ -53,9 +54,28 @@ def folder_of(path: Path) -> Path:
 
 
 def unsaved_folder() -> Path:
-    """Return a new place for the proofs of a project that has no file yet."""
-    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
-    return base / "nocturne" / "unsaved" / uuid.uuid4().hex[:12]
+    """Return a new name for the proofs of a project that was never saved; nothing is made yet."""
+    return _unsaved() / uuid.uuid4().hex[:12]
+
+
+def _unsaved() -> Path:
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nocturne" / "unsaved"
+
+
+def sweep_unsaved(wanted: Collection[Path], *, now: float) -> list[Path]:
+    """Remove the proofs of projects that were let go without being saved, a month after the last was kept.
+
+    wanted: folders that stay whatever their age. now: seconds since the epoch. Returns what was removed.
+    """
+    removed = []
+    if not _unsaved().is_dir():
+        return removed
+    for folder in sorted(_unsaved().iterdir()):
+        newest = max(path.stat().st_mtime for path in (folder, *folder.iterdir())) if folder.is_dir() else now
+        if folder not in wanted and now - newest > KEEP_UNSAVED_S:
+            shutil.rmtree(folder, ignore_errors=True)
+            removed.append(folder)
+    return removed
 
 
 def new(document: Document, film: Film, *, name: str, noise: float, denoised: bool) -> Proof:

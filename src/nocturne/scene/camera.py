@@ -55,6 +55,24 @@ class View(Model):
         False, "Depth of field", "Blur what is out of focus, by the f-number.", kind="switch"
     )
     focus_m: float = described(3.0, "Focus distance", "Pick it in the picture.", unit="m", low=0.01, high=1e5, log=True)
+    blades: int = described(
+        0,
+        "Blades",
+        "Of the diaphragm: how many corners a blurred light has. 0: round.",
+        kind="whole",
+        low=0,
+        high=16,
+    )
+    blades_turn_deg: float = described(0.0, "Blades' turn", "Turns the corners.", unit="°", low=-180, high=180)
+    cut_m: float = described(
+        0.0,
+        "Cut away before",
+        "Nothing nearer than this is shown, so that you can look in through a wall. It still shades.",
+        unit="m",
+        low=0,
+        high=1e4,
+        soft_high=5,
+    )
     width: int = described(1280, "Width", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)
     height: int = described(720, "Height", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)
 
@@ -77,6 +95,12 @@ def ev100(f_number: float, shutter_s: float, iso: float) -> float:
 def saturation_luminance(ev: float) -> float:
     """Return 1.2 * 2^EV100, the luminance that a sensor maps to 1.0 (ISO 12232, saturation-based sensitivity)."""
     return 1.2 * 2.0**ev
+
+
+def aperture_radius(view: View) -> float:
+    """Return the radius, m, of the circle around the opening: with blades, the corners of a polygon of equal area."""
+    n = view.blades
+    return lens_radius(view) * (math.sqrt(2 * math.pi / (n * math.sin(2 * math.pi / n))) if n >= 3 else 1.0)
 
 
 def lens_radius(view: View) -> float:

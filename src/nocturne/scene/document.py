@@ -18,7 +18,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import Thing, transform
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 
 
@@ -184,7 +184,8 @@ def render_key(document: Document) -> tuple:
         view.shift_x,
         view.shift_y,
         view.width / view.height,
-        view.depth_of_field and (view.f_number, view.focus_m),
+        view.depth_of_field and (view.f_number, view.focus_m, view.blades, view.blades_turn_deg),
+        view.cut_m,
     )
     quality = document.quality
     paths = (

@@ -25,7 +25,7 @@ TEXTURED = (
 
 
 class Texture(Model):
-    """A picture that drives one parameter of a material."""
+    """A picture that drives one parameter of a material; later ones lie over earlier ones."""
 
     parameter: str = described(
         "base_color",
@@ -49,7 +49,20 @@ class Texture(Model):
         (0.0, 0.0), "Offset", "Moves the picture, in parts of its size.", kind="vector"
     )
     turn_deg: float = described(0.0, "Turn", "Turns the picture about its corner.", unit="°", low=-360, high=360)
-    amount: float = described(1.0, "Amount", "Strength of a normal map.", low=0, high=4)
+    amount: float = described(
+        1.0,
+        "Amount",
+        "How much the picture counts over what lies under it; of a normal map, its strength.",
+        low=0,
+        high=4,
+    )
+    on: bool = described(True, "Counts", "Off: the material looks as it would without this picture.", kind="switch")
+    invert: bool = described(False, "Invert", "Dark becomes light and light dark.", kind="switch")
+
+    @property
+    def share(self) -> float:
+        """Return how much of the parameter the picture replaces, 0..1; the strength of a normal map is apart."""
+        return 1.0 if self.parameter == "geometry_normal" else min(self.amount, 1.0)
 
     @model_validator(mode="after")
     def _known_parameter(self):

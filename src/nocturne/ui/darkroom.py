@@ -252,8 +252,9 @@ class Darkroom(QObject):
         if radiance is not None and (false_colour or self._wants_scopes):
             stops = meter.stops_of(radiance, document.view)
         picture = meter.false_colour(stops) if false_colour else self._developed(film, document, shown, radiance)
-        if step > 1:
-            picture = kernels.cover_gaps(picture, film.samples, step)
+        if not film.samples.all():
+            # Also while the first whole pass is under way: its tiles would stand out of the coarse picture.
+            picture = kernels.cover_gaps(picture, film.samples, max(step, 4))
         pixels = kernels.to_bytes(picture)
         second, difference = self._compared(pixels)
         outlined = self._outlined

@@ -18,7 +18,18 @@ from nocturne.warm import warm
 
 # How far rendering gives way to the interface: at 5 some steps held it up for 36 ms, at 10 for 30.
 COURTESY = 10
+# Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
+MOST_PIXELS = 500_000
 _log = logging.getLogger(__name__)
+
+
+def live_size(width: int, height: int, *, processors: int) -> tuple[int, int]:
+    """Return the size at which a picture of a size on the screen is rendered live: as much as can keep up with edits.
+
+    A screen of four times as many pixels would show the same picture four times later.
+    """
+    share = min(math.sqrt(MOST_PIXELS * processors / (width * height)), 1.0)
+    return max(round(width * share), 16), max(round(height * share), 16)
 
 
 @dataclass(frozen=True, eq=False, repr=False)

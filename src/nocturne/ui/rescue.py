@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QTimer
 
 from nocturne.io.atomic import is_running, write_text
 from nocturne.io.migrate import migrated
+from nocturne.io.proofs import sweep_unsaved
 from nocturne.jobs import Update
 from nocturne.scene.document import FORMAT_VERSION, Document
 from nocturne.ui.runner import Runner
@@ -62,6 +63,18 @@ def _write(copy: Path, document: Document, path: Path | None, proofs: Path) -> I
     text = json.dumps({**about, "document": json.loads(document.model_dump_json())})
     write_text(copy, text)
     yield Update(1, 1, "Autosaved")
+
+
+def sweep() -> Iterator[Update]:
+    """Remove old proofs of projects that were never saved, but for those that are open or can be recovered."""
+    yield Update(0, 1, "Clear up")
+    wanted = set()
+    for copy in folder().glob("*.json"):
+        try:
+            wanted.add(Path(json.loads(copy.read_text(encoding="utf-8"))["proofs"]))
+        except (OSError, ValueError, KeyError, TypeError):
+            continue
+    yield Update(1, 1, "Clear up", result=sweep_unsaved(wanted, now=time.time()))
 
 
 class Rescue(QObject):

@@ -17,17 +17,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nocturne.engine.render import processors
 from nocturne.errors import NocturneError
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.document import Document, render_key
 from nocturne.scene.lights import KIND_NAMES
-from nocturne.ui import projects
+from nocturne.ui import projects, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 from nocturne.ui.darkroom import Darkroom, Print
-from nocturne.ui.live import Frame, LiveRender, Request
+from nocturne.ui.live import Frame, LiveRender, Request, live_size
 from nocturne.ui.panels import cards, finish, lists
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
@@ -43,7 +44,6 @@ from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.readying import Readier
-from nocturne.ui.rescue import Rescue
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
 from nocturne.ui.showing import Showing
@@ -53,7 +53,7 @@ from nocturne.ui.view.picture import PictureView
 
 _FOOT_OF_STAGE = {"light": "desk", "finish": "desk"}
 _MUST_END = ("Save", "Keep", "Change a proof")  # jobs that closing the window waits for
-_QUIET = ("Autosave", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
+_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
 
 
 class Window(QMainWindow):
@@ -67,12 +67,13 @@ class Window(QMainWindow):
         self.runner = Runner()
         self.live, self.darkroom, self.swatches = LiveRender(), Darkroom(), SwatchRoom()
         self.room = ProofRoom(self.session, self.runner)
-        self.rescue = Rescue(self.session, self.runner, lambda: self.room.folder)
+        self.rescue = rescue.Rescue(self.session, self.runner, lambda: self.room.folder)
         self.showing = Showing(self.session, self.room, self.darkroom)
         self.choice = Choice(self.session)
         self.projects = projects.Projects(self)
         self.files = self.projects.files
         self.final = False
+        self.full_size = self.settings.value("picture/full-size", False, bool)
         self.region: tuple | None = None
         self.last_frame: Frame | None = None
         self._kept_film: object = None
@@ -332,6 +333,8 @@ class Window(QMainWindow):
             return
         document = self.session.document
         width, height = self.picture.wanted_size()
+        if not self.full_size:
+            width, height = live_size(width, height, processors=processors())
         if self.final:
             width, height = document.view.width, document.view.height
         self.live.show(Request(document, self.session.assets, width, height, self.final, self.region))
@@ -376,6 +379,7 @@ class Window(QMainWindow):
         # second now and then.
         gc.freeze()
         self.swatches.start()
+        self.runner.submit("Clear up", rescue.sweep())
         self.request_picture()
 
     def _on_failed(self, error: NocturneError) -> None:
@@ -476,6 +480,14 @@ class Window(QMainWindow):
         """Go on taking samples."""
         self.live.go_on()
         self.session.said.emit("", False)
+
+    def toggle_full_size(self) -> None:
+        """Render the live picture with every pixel of the screen, however long that takes, or only as keeps up."""
+        self.full_size = not self.full_size
+        self.settings.setValue("picture/full-size", self.full_size)
+        words = "with every pixel of the screen" if self.full_size else "as large as keeps up with edits"
+        self.session.said.emit(f"The live picture is rendered {words}.", False)
+        self.request_picture()
 
     def set_region(self, region: tuple | None) -> None:
         """Render a part of the picture first; None renders all of it."""
@@ -667,6 +679,7 @@ class Window(QMainWindow):
         self.runner.shutdown(finish=_MUST_END)
         self.rescue.close()
         self.room.close()
+        gc.unfreeze()
         event.accept()
 
 

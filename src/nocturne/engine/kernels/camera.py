@@ -4,7 +4,7 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit
-from nocturne.engine.kernels.vectors import ONE, TWO, TWO_PI, along, load, unit
+from nocturne.engine.kernels.vectors import ONE, TWO, TWO_PI, ZERO, along, dot, load, unit
 from nocturne.engine.layout import camera as Camera
 
 
@@ -18,17 +18,30 @@ def filter_offset(S, u):
 
 
 @jit
+def on_aperture(C, u, v):
+    """Return a point of the opening, uniform over its area: a disc, or a polygon with its corners on the circle."""
+    r = math.sqrt(u) * f4(C[Camera.LENS_RADIUS])
+    n = f4(C[Camera.BLADES])
+    if n <= ZERO:
+        return r * math.cos(TWO_PI * v), r * math.sin(TWO_PI * v)
+    side = f4(math.floor(v * n))
+    part = v * n - side
+    a = side / n * TWO_PI + f4(C[Camera.BLADES_TURN])
+    b = (side + ONE) / n * TWO_PI + f4(C[Camera.BLADES_TURN])
+    x = math.cos(a) * (ONE - part) + math.cos(b) * part
+    y = math.sin(a) * (ONE - part) + math.sin(b) * part
+    return r * x, r * y
+
+
+@jit
 def camera_ray(S, x, y, u1, u2, u3, u4_):
-    """Return (origin, unit direction) of a ray through pixel (x, y)."""
+    """Return (origin, unit direction, way from the lens to the origin) of a ray through pixel (x, y)."""
     C = T.camera(S)
     px = (f4(x) + f4(0.5) + filter_offset(S, u1)) / f4(C[Camera.WIDTH]) * TWO - ONE
     py = ONE - (f4(y) + f4(0.5) + filter_offset(S, u2)) / f4(C[Camera.HEIGHT]) * TWO
     px += f4(C[Camera.SHIFT_X])
     py += f4(C[Camera.SHIFT_Y])
-    r = math.sqrt(u3) * f4(C[Camera.LENS_RADIUS])
-    phi = TWO_PI * u4_
-    lx = r * math.cos(phi)
-    ly = r * math.sin(phi)
+    lx, ly = on_aperture(C, u3, u4_)
     focus = f4(C[Camera.FOCUS])
     dx = px * f4(C[Camera.TAN_X]) * focus - lx
     dy = py * f4(C[Camera.TAN_Y]) * focus - ly
@@ -41,4 +54,6 @@ def camera_ray(S, x, y, u1, u2, u3, u4_):
         right[1] * dx + up[1] * dy + ahead[1] * focus,
         right[2] * dx + up[2] * dy + ahead[2] * focus,
     )
-    return origin, unit(d)
+    d = unit(d)
+    way = f4(C[Camera.CUT]) / max(dot(d, ahead), f4(1e-6))
+    return along(d, way, origin), d, way

@@ -89,13 +89,17 @@ def texture(S, t, u, v):
 
 @jit
 def bound_texture(S, b, u, v):
+    """Return what binding b puts out at (u, v), inverted if it is to be."""
     F = T.bind_f(S)
-    return texture(
+    t = texture(
         S,
         T.bind_i(S)[b, 2],
         f4(F[b, 0]) * u + f4(F[b, 1]) * v + f4(F[b, 2]),
         f4(F[b, 3]) * u + f4(F[b, 4]) * v + f4(F[b, 5]),
     )
+    if f4(F[b, 7]) > ZERO:
+        t = (ONE - t[0], ONE - t[1], ONE - t[2])
+    return t
 
 
 @jit
@@ -110,7 +114,8 @@ def emission_at(S, material, u, v):
     for b in range(first, first + T.mat_i(S)[material, 1]):
         if T.bind_i(S)[b, 0] == Mat.EMISSION:
             t = bound_texture(S, b, u, v)
-            e = (e[0] * t[0], e[1] * t[1], e[2] * t[2])
+            k = f4(T.bind_f(S)[b, 6])
+            e = (e[0] * mixed(ONE, t[0], k), e[1] * mixed(ONE, t[1], k), e[2] * mixed(ONE, t[2], k))
     return e
 
 
@@ -128,16 +133,17 @@ def read_material(S, W, I):
         at = M + T.bind_i(S)[b, 0]
         n = T.bind_i(S)[b, 1]
         t = bound_texture(S, b, u, v)
+        k = f4(T.bind_f(S)[b, 6])
         if T.bind_i(S)[b, 3] == 0:
-            W[at] = t[0]
+            W[at] = mixed(f4(W[at]), t[0], k)
             if n == 3:
-                W[at + 1] = t[1]
-                W[at + 2] = t[2]
+                W[at + 1] = mixed(f4(W[at + 1]), t[1], k)
+                W[at + 2] = mixed(f4(W[at + 2]), t[2], k)
         else:
-            W[at] = f4(W[at]) * t[0]
+            W[at] = f4(W[at]) * mixed(ONE, t[0], k)
             if n == 3:
-                W[at + 1] = f4(W[at + 1]) * t[1]
-                W[at + 2] = f4(W[at + 2]) * t[2]
+                W[at + 1] = f4(W[at + 1]) * mixed(ONE, t[1], k)
+                W[at + 2] = f4(W[at + 2]) * mixed(ONE, t[2], k)
 
 
 @jit

@@ -617,8 +617,8 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
     u1, u2 = pair(pixel, u4(index), 0)
     u3, v3 = pair(pixel, u4(index), 1)
-    o, d = camera_ray(S, x, y, u1, u2, u3, v3)
-    trace_path(S, W, I, wp, o, d, pixel, u4(index), ZERO)
+    o, d, way = camera_ray(S, x, y, u1, u2, u3, v3)
+    trace_path(S, W, I, wp, o, d, pixel, u4(index), way)
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
     if ok:

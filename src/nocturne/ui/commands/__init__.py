@@ -119,6 +119,13 @@ PICTURE = (
     Command("picture.other-foot", "Contact sheet or light desk", "Picture", lambda w: w.toggle_foot(), "F"),
     Command("picture.whole", "Whole picture", "Picture", lambda w: w.picture.zoom_whole(), "W"),
     Command("picture.actual", "One to one", "Picture", lambda w: w.picture.zoom_actual(), "Q"),
+    Command(
+        "picture.full-size",
+        "Every pixel live, or as keeps up",
+        "Picture",
+        lambda w: w.toggle_full_size(),
+        help="On a large screen the live picture is rendered smaller, so that it keeps up with edits",
+    ),
     Command("picture.closer", "Closer", "Picture", lambda w: w.zoom(1.5), "+", help="Ctrl and the wheel do it too"),
     Command("picture.further", "Further away", "Picture", lambda w: w.zoom(1 / 1.5), "-"),
     Command(

@@ -316,7 +316,9 @@ class _Elided(QLabel):
         self._cut()
 
     def _cut(self) -> None:
-        self.setText(self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - 4, 20)))
+        room = self.width() - 4
+        cut = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room)
+        self.setText(cut if room >= 48 or cut == self._words else "")  # a letter and three dots say nothing
 
     def words(self) -> str:
         """Return all the words."""

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nocturne.colour.spaces import to_srgb
+from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.scene import edit
 from nocturne.scene.materials import TEXTURED, Material, Texture
 from nocturne.scene.patterns import sampled
@@ -102,6 +102,31 @@ class StepPicture(QAbstractButton):
         painter.drawPath(shape)
 
 
+class FileButton(QPushButton):
+    """A button with a file's name, cut in its middle where the room ends."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._name = ""
+        self.setMinimumWidth(50)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def show_name(self, name: str) -> None:
+        """Show a name."""
+        self._name = name
+        self.setAccessibleName(name)
+        self._cut()
+
+    def resizeEvent(self, event) -> None:
+        """Cut the name anew."""
+        super().resizeEvent(event)
+        self._cut()
+
+    def _cut(self) -> None:
+        room = max(self.width() - 18, 20)
+        self.setText(self.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideMiddle, room))
+
+
 class PatternRow(QWidget):
     """One step of what drives a material; `edited` while something is dragged, `committed` at the end."""
 
@@ -150,9 +175,7 @@ class PatternRow(QWidget):
         self.more.setToolTip("Copy, move or remove this step")
         self.more.setAccessibleName("What can be done with this step")
         self.more.clicked.connect(lambda: self.menu().exec(self.more.mapToGlobal(self.more.rect().bottomLeft())))
-        self.file = QPushButton()
-        self.file.setMinimumWidth(50)
-        self.file.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.file = FileButton()
         self.file.clicked.connect(self.browse)
         self.amount = NumberField(
             "Amount",
@@ -174,8 +197,9 @@ class PatternRow(QWidget):
         first.addWidget(self.dot)
         first.addWidget(self.parameter, 1)
         first.addWidget(self.more)
-        second.addWidget(self.file, 3)
-        second.addWidget(self.amount, 4)
+        self.amount.setFixedWidth(124)
+        second.addWidget(self.file, 1)
+        second.addWidget(self.amount)
         words.addLayout(first)
         words.addLayout(second)
         return words
@@ -223,7 +247,7 @@ class PatternRow(QWidget):
         self.texture = texture
         self.dot.setChecked(texture.on)
         self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
-        self.file.setText(Path(texture.path).name or "Choose a picture…")
+        self.file.show_name(Path(texture.path).name or "Choose a picture…")
         missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+F) finds it."
         self.file.setToolTip(f"{texture.path}\nRead as {texture.space}{missing}")
         is_normal = texture.parameter == "geometry_normal"
@@ -248,8 +272,9 @@ class PatternRow(QWidget):
 
 def _picture(texture: Texture, image: np.ndarray) -> QImage:
     """Return what a step puts out over one unit of texture space, as it looks on the screen."""
-    values = sampled(texture, image, 2 * _PICTURE_PX)
-    shown = to_srgb(np.clip(values, 0, 1)) if texture.space == "colour" else np.clip(values, 0, 1)
+    shown = values = sampled(texture, image, 2 * _PICTURE_PX)
+    if texture.space == "colour":
+        shown = encode_srgb(np.clip(values @ working_to_rec709().T, 0, 1))
     pixels = np.full((*values.shape[:2], 4), 255, np.uint8)
     pixels[..., :3] = np.rint(np.clip(shown, 0, 1) * 255)
     size = values.shape[0]

@@ -1,5 +1,6 @@
 """The sheet of the camera: exposure, lens, focus, frame."""
 
+import numpy as np
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -12,10 +13,13 @@ from PySide6.QtWidgets import (
 
 from nocturne.scene import edit, exposing
 from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+from nocturne.scene.plan import footprints
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.view.overlay import plain
 from nocturne.ui.widgets.numberfield import NumberField
+from nocturne.ui.widgets.plan import FocusPlan
 from nocturne.ui.widgets.words import soft
 
 LENSES = tuple(
@@ -59,9 +63,9 @@ class CameraSheet(Sheet):
                 "": ("name",),
                 "Exposure": ("iso", "shutter_s", "f_number", "white_k"),
                 "Lens": ("focal_mm", "sensor_mm", "shift_x", "shift_y", "roll_deg"),
-                "Focus": ("depth_of_field", "focus_m"),
+                "Focus": ("depth_of_field", "focus_m", "blades", "blades_turn_deg"),
                 "Frame": ("width", "height"),
-                "Stand": ("eye", "target"),
+                "Stand": ("eye", "target", "cut_m"),
             },
             "",
         )
@@ -94,6 +98,11 @@ class CameraSheet(Sheet):
             field.committed.connect(lambda *_: self._focus_on_range())
             rows.addWidget(field)
         self.more.addWidget(self.range)
+        self.plan = FocusPlan()
+        self.plan.edited.connect(lambda metres, merge: self._alter("focus_m", metres, merge))
+        self.plan.committed.connect(lambda metres, merge: self._alter("focus_m", metres, merge))
+        self._footprints: tuple[tuple, object] = ((), None)
+        self.more.addWidget(self.plan)
         self.lock = QCheckBox("Keep the frame's proportion")
         self.lock.setChecked(True)
         self.more.addWidget(self.lock)
@@ -122,6 +131,14 @@ class CameraSheet(Sheet):
         self.more.addLayout(line)
         return box
 
+    def _before_the_lens(self, view: View, document: Document) -> np.ndarray:
+        assets = self.session.assets
+        key = (document.things, assets, view.eye, view.target, view.focal_mm, view.sensor_mm, view.shift_x)
+        known = self._footprints[0]
+        if len(known) != len(key) or known[0] is not key[0] or known[1] is not assets or known[2:] != key[2:]:
+            self._footprints = (key, footprints(document, assets, view))
+        return self._footprints[1]
+
     def _focus_on_range(self) -> None:
         view = self.session.document.view
         after = exposing.focused_on_range(view, self.near.value, self.far.value)
@@ -148,6 +165,9 @@ class CameraSheet(Sheet):
         self.near.show_value(round(near, 4))
         self.far.show_value(round(min(far, 1e5), 4))
         self.range.setVisible(item.depth_of_field)
+        self.plan.setVisible(item.depth_of_field)
+        if item.depth_of_field:
+            self.plan.show_view(item, self._before_the_lens(item, document))
         sharp = (
             f"\nsharp from {near:.3g} m to {'infinity' if far > 1e5 else f'{far:.3g} m'}" if item.depth_of_field else ""
         )

@@ -1,15 +1,11 @@
 """The sheet of a material: its swatch, its parameters, the pictures that drive them."""
 
-from pathlib import Path
-
-from PySide6.QtCore import QSize, Signal
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QPushButton,
-    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -17,54 +13,11 @@ from PySide6.QtWidgets import (
 from nocturne.scene import edit
 from nocturne.scene.materials import TEXTURED, Material, Texture
 from nocturne.swatch.stand import SIZES_M, STANDS
-from nocturne.ui.panels.lists import tool
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
+from nocturne.ui.widgets.pattern import PatternRow
 from nocturne.ui.widgets.words import section, soft
-
-
-class TextureRow(QWidget):
-    """One picture that drives a parameter."""
-
-    changed = Signal(object)
-    removed = Signal()
-    browse = Signal()
-
-    def __init__(self, texture: Texture) -> None:
-        super().__init__()
-        self.texture = texture
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        self.parameter = QComboBox()
-        self.parameter.setAccessibleName("Drives")
-        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.parameter.setMinimumContentsLength(8)
-        for name in TEXTURED:
-            self.parameter.addItem(label_of(name), name)
-        self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
-        self.parameter.activated.connect(self._switch)
-        name = QPushButton(Path(texture.path).name or "Choose a picture…")
-        name.setToolTip(
-            f"{texture.path}\nRead as {texture.space}; repeats {texture.repeat[0]:.3g} × {texture.repeat[1]:.3g}"
-        )
-        name.setMinimumWidth(60)
-        name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        name.clicked.connect(self.browse)
-        row.addWidget(self.parameter, 3)
-        row.addWidget(name, 4)
-        row.addWidget(tool("remove", "Remove this picture", self.removed.emit))
-
-    def _switch(self, index: int) -> None:
-        name = self.parameter.itemData(index)
-        space = "colour" if name.endswith("_color") else "data"
-        self.changed.emit(edit.changed(self.texture, parameter=name, space=space))
-
-
-def label_of(parameter: str) -> str:
-    """Return a material parameter's label."""
-    return "Normal" if parameter == "geometry_normal" else Material.model_fields[parameter].title
 
 
 class SwatchStand(QWidget):
@@ -158,7 +111,7 @@ class MaterialSheet(Sheet):
         self.pictures.setSpacing(4)
         self.more.addLayout(self.pictures)
         self.add = self.button("Drive a parameter with a picture…", lambda: self._choose(None))
-        self._shown: tuple | None = None
+        self.rows: list[PatternRow] = []
 
     def show_item(self, item, document):
         """Show a material; fields without effect are left out."""
@@ -180,19 +133,39 @@ class MaterialSheet(Sheet):
         if item.emission_luminance <= 0:
             names -= {"emission_color", "emission_group"}
         self.form.show_only(names)
-        key = (item.id, item.textures)
-        if key != self._shown:
-            self._shown = key
-            while self.pictures.count():
-                self.pictures.takeAt(0).widget().deleteLater()
-            for i, texture in enumerate(item.textures):
-                row = TextureRow(texture)
-                row.changed.connect(lambda new, i=i: self._set(i, new))
-                row.removed.connect(lambda i=i: self._set(i, None))
-                row.browse.connect(lambda i=i: self._choose(i))
-                self.pictures.addWidget(row)
+        while len(self.rows) > len(item.textures):
+            self.rows.pop().deleteLater()
+        while len(self.rows) < len(item.textures):
+            self._add_row()
+        images = self.session.assets.images
+        # The last one lies over all others: it stands on top.
+        for row, texture in zip(self.rows, reversed(item.textures)):
+            row.show_texture(texture, images.get((texture.path, texture.space)))
+            row.show()
 
-    def _set(self, i: int | None, texture: Texture | None) -> None:
+    def _add_row(self) -> None:
+        row = PatternRow()
+
+        def place() -> int:
+            return len(self.rows) - 1 - self.rows.index(row)
+
+        row.edited.connect(lambda new, merge: self._set(place(), new, merge))
+        row.committed.connect(lambda new, merge: self._set(place(), new, merge))
+        row.removed.connect(lambda: self._set(place(), None))
+        row.copied.connect(lambda: self._set(None, row.texture))
+        row.shifted.connect(lambda by: self._shift(place(), -by))
+        row.browse.connect(lambda: self._choose(place()))
+        self.rows.append(row)
+        self.pictures.addWidget(row)
+
+    def _shift(self, i: int, by: int) -> None:
+        item = self.item(self.session.document)
+        old = list(item.textures)
+        if 0 <= i + by < len(old):
+            old[i], old[i + by] = old[i + by], old[i]
+            self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Move a picture")
+
+    def _set(self, i: int | None, texture: Texture | None, merge: object = None) -> None:
         item = self.item(self.session.document)
         old = list(item.textures)
         if i is None:
@@ -201,7 +174,7 @@ class MaterialSheet(Sheet):
             del old[i]
         else:
             old[i] = texture
-        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change pictures")
+        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change pictures", merge=merge)
 
     def _choose(self, i: int | None) -> None:
         path = self._browse()
@@ -220,7 +193,5 @@ class MaterialSheet(Sheet):
         self.stand.setVisible(visible)
         self.heading.setVisible(visible)
         self.add.setVisible(visible)
-        if not visible and self._shown is not None:
-            self._shown = None
-            while self.pictures.count():
-                self.pictures.takeAt(0).widget().deleteLater()
+        for row in () if visible else self.rows:
+            row.hide()

@@ -1,0 +1,81 @@
+"""Pictures that drive a material: the renderer shows what the small pictures show, by the share they count."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.materials import Material, Texture
+from nocturne.scene.patterns import sampled
+from tests import sets
+
+# Looking straight down on the whole of a 10 m plane whose texture coordinates run from 0 to 1.
+PLANE = replace(sets.PLANE, uvs=(sets.PLANE.vertices[:, :2] + 5) / 10)
+ABOVE = sets.view(eye=(0, 0, 100), target=(0, 0, 0), focal_mm=360, size=(32, 32))
+PLACED = Texture(parameter="base_color", path="p.png", repeat=(1.5, 0.7), offset=(0.2, 0.4), turn_deg=30)
+
+
+@pytest.fixture(scope="module")
+def image():
+    """Return a small, smooth picture."""
+    x, y = np.meshgrid(np.linspace(0, 1, 16, endpoint=False), np.linspace(0, 1, 16, endpoint=False))
+    wave = [0.5 + 0.4 * np.sin(2 * np.pi * (x + k * y) + k) for k in range(3)]
+    return np.stack(wave, axis=-1).astype(np.float32)
+
+
+def albedo(image, *textures, **values) -> np.ndarray:
+    """Return the (32, 32, 3) albedo of the plane seen from above."""
+    material = Material(id="m", specular_weight=0, specular_ior=1, textures=textures, **values)
+    document, assets = sets.one_thing(PLANE, material, sets.white_dome(), camera=ABOVE, quality=sets.deep(64))
+    pictures = {(texture.path, texture.space): image for texture in textures}
+    return sets.picture(document, Assets(assets.meshes, pictures)).albedo
+
+
+def small(texture, image) -> np.ndarray:
+    """Return what the small picture shows, as coarse as the render."""
+    return sampled(texture, image, 128).reshape(32, 4, 32, 4, 3).mean((1, 3))
+
+
+def apart(a, b) -> float:
+    """Return the mean difference, but for the rim, where the plane ends."""
+    return float(np.abs(a - b)[2:-2, 2:-2].mean())
+
+
+def test_a_picture_lies_on_the_surface_as_its_small_picture_shows(engine, image):
+    assert apart(albedo(image, PLACED), small(PLACED, image)) < 0.02
+    upside_down = edit.changed(PLACED, repeat=(1.5, -0.7))
+    assert apart(albedo(image, upside_down), small(PLACED, image)) > 0.1, "the comparison sees a wrong placement"
+
+
+def test_amount_mixes_with_what_lies_under(engine, image):
+    half = edit.changed(PLACED, amount=0.25)
+    base = np.array((0.1, 0.5, 0.9))
+    expected = base * 0.75 + small(PLACED, image) * 0.25
+    assert apart(albedo(image, half, base_color=tuple(base)), expected) < 0.02
+    none = albedo(image, edit.changed(PLACED, amount=0.0), base_color=tuple(base))
+    assert none[16, 16] == pytest.approx(base, abs=1e-3)
+
+
+def test_the_later_picture_lies_over_the_earlier(engine, image):
+    inverted = edit.changed(PLACED, invert=True)
+    assert apart(albedo(image, inverted), 1 - small(PLACED, image)) < 0.02
+    over = albedo(image, inverted, edit.changed(PLACED, amount=0.5))
+    assert over[2:-2, 2:-2] == pytest.approx(np.full((28, 28, 3), 0.5), abs=0.01), "half of a picture over its negative"
+
+
+def test_a_muted_picture_is_as_if_it_were_not_there(engine, image):
+    muted = albedo(image, edit.changed(PLACED, on=False), base_color=(0.3, 0.2, 0.1))
+    assert np.array_equal(muted, albedo(image, base_color=(0.3, 0.2, 0.1)))
+
+
+def test_a_glow_is_dimmed_by_the_share_of_its_picture(engine):
+    dark = np.zeros((2, 2, 3), np.float32)
+    texture = Texture(parameter="emission_color", path="g.png", amount=0.25)
+    material = Material(id="m", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100, textures=(texture,))
+    document, assets = sets.one_thing(PLANE, material, camera=ABOVE, quality=sets.deep(8))
+    film = sets.picture(document, Assets(assets.meshes, {("g.png", "colour"): dark}))
+    plain, _ = sets.one_thing(PLANE, edit.changed(material, textures=()), camera=ABOVE, quality=sets.deep(8))
+    whole = sets.picture(plain, assets)
+    assert film.beauty()[16, 16] == pytest.approx(whole.beauty()[16, 16] * 0.75, rel=1e-3)
