@@ -105,6 +105,8 @@ class User:
             (8, self.history),
             (2, self.resize),
             (2, self.proof),
+            (4, self.row),
+            (2, self.plan),
         )
 
     def act(self) -> str:
@@ -212,9 +214,36 @@ class User:
         kinds = (QPushButton, QToolButton)
         there = [b for kind in kinds for b in self.window.findChildren(kind) if b.isVisible() and b.isEnabled()]
         there = [b for b in there if b not in skip and "demo" not in b.text()]
+        there = [b for b in there if not b.accessibleName().startswith("What can be done")]
         button = self.dice.choice(there)
         button.click()
         return button.text() or button.toolTip()
+
+    def row(self) -> str:
+        """Mute, place, mix, move, copy or remove a picture of the material that is seen."""
+        sheet = self.window.sheets["materials"]
+        rows = [row for row in sheet.rows if row.isVisible()]
+        if not rows:
+            return "none"
+        row = self.dice.choice(rows)
+        actions = [a for a in row.menu().actions() if a.text() and "picture" not in a.text()]
+        act = self.dice.choice([row.dot.click, row.picture.click, self.dice.choice(actions).trigger])
+        act()
+        return row.texture.parameter
+
+    def plan(self) -> str:
+        """Drag the plane of focus on the plan, if it is seen."""
+        plan = self.window.sheets["camera"].plan
+        if not plan.isVisible():
+            return "none"
+        start = QPoint(self.dice.randrange(plan.width()), plan.height() // 2)
+        QTest.mousePress(plan, LEFT, Qt.KeyboardModifier.NoModifier, start)
+        for _ in range(3):
+            start += QPoint(self.dice.randint(-40, 40), 0)
+            QTest.mouseMove(plan, start)
+            QApplication.processEvents()
+        QTest.mouseRelease(plan, LEFT, Qt.KeyboardModifier.NoModifier, start)
+        return "focus"
 
     def choose(self) -> str:
         """Choose an item of the document, or several."""

@@ -154,7 +154,7 @@ def test_focus_by_click_range_and_what_is_sharp(qtbot, small_window):
     assert window.picture.overlays.sharp
     wait_for_picture(qtbot, window)
     window.picture.grab()
-    assert window.picture._sharp[1] is not None
+    assert window.picture.marks.sharp[1] is not None
 
 
 def test_handles_move_turn_size_and_aim(qtbot, small_window):

@@ -136,6 +136,35 @@ def draw_note(painter: QPainter, rect: QRectF, text: str) -> None:
     painter.drawText(box.adjusted(12, 8, -12, -8), wrap, f"▲ {text}")
 
 
+def draw_message(painter: QPainter, rect: QRectF, text: str, share: float) -> None:
+    """Draw a sentence in the middle of a rectangle, and a bar under it if a share, 0..1, is done."""
+    painter.setFont(font(13))
+    width = min(440.0, rect.width() - 40)
+    box = QRectF(rect.center().x() - width / 2, rect.center().y() - 46, width, 92)
+    painter.setPen(QPen(QColor(t.LINE), 1))
+    painter.setBrush(QColor(t.PANEL))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(QColor(t.INK))
+    wrap = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+    painter.drawText(box.adjusted(18, 10, -18, -26), wrap, text)
+    if share > 0:
+        bar = QRectF(box.left() + 18, box.bottom() - 20, box.width() - 36, 4)
+        painter.fillRect(bar, QColor(t.RAISED))
+        bar.setWidth(bar.width() * min(share, 1.0))
+        painter.fillRect(bar, QColor(t.MOON))
+
+
+def draw_hint(painter: QPainter, rect: QRectF, text: str) -> None:
+    """Draw at the foot of a rectangle what the next click does."""
+    painter.setFont(font(12))
+    box = QRectF(rect.center().x() - 170, rect.bottom() - 40, 340, 26)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(_SHADE)
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(QColor(t.INK))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
 def sharp_image(shown: Print, view: View) -> QImage | None:
     """Return a veil over all that is not sharp, from the depth of the film; None if it has none."""
     film = shown.frame.film

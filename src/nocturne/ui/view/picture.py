@@ -2,7 +2,6 @@
 
 import itertools
 import math
-from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
@@ -16,10 +15,9 @@ from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.ui.darkroom import Print
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import font
 from nocturne.ui.view import compare, handles, overlay, reading
+from nocturne.ui.view.marks import Marks, Scene
 from nocturne.ui.view.mount import Mount
-from nocturne.ui.widgets.layer import Layer
 
 _METER_SIZES = (1, 5, 15, 45, 101)
 _drags = itertools.count(1)
@@ -73,8 +71,7 @@ class PictureView(QWidget):
         self._pointer = QPointF()
         self._by_keyboard = False
         self._members: frozenset[str] = frozenset()
-        self._sharp: tuple | None = None
-        self._layer, self._handles = Layer(), Layer()
+        self.marks = Marks()
         self._made: tuple[tuple, handles.Star | None] = ((), None)
         self._press: tuple | None = None
         self._grip: tuple | None = None
@@ -232,12 +229,12 @@ class PictureView(QWidget):
         if self.print is not None and not self.message:
             painter.save()
             painter.setClipRect(clip)
-            self._draw_overlays(painter, rect, clip)
+            self.marks.draw(painter, self._scene(rect, clip))
             painter.restore()
         if self.message:
-            self._draw_message(painter, rect)
+            overlay.draw_message(painter, rect, self.message, self.share)
         elif self.mode != "choose":
-            self._draw_hint(painter, clip, HINTS[self.mode] + "   ·   Esc gives up")
+            overlay.draw_hint(painter, clip, HINTS[self.mode] + "   ·   Esc gives up")
         elif self.note:
             overlay.draw_note(painter, clip, self.note)
         if self.metering:
@@ -270,72 +267,27 @@ class PictureView(QWidget):
         painter.drawImage(rects[0], self.print.image)
         painter.restore()
 
-    def _draw_overlays(self, painter: QPainter, rect: QRectF, clip: QRectF) -> None:
-        shown, view = self.overlays, self.document.view
-        if shown.sharp:
-            self._draw_sharp(painter, rect)
-        is_live = self.print.frame.prepared is not None and not self.compare
-        if is_live:
-            self._draw_outline(painter, rect)
-        marks_set = is_live and (shown.lights or (shown.focus and view.depth_of_field))
-        lit = self.ids[-1] if self.part == "lights" and self.ids else ""
-        key = (
-            replace(shown),
-            rect,
-            marks_set,
-            view,
-            self.document.lights,
-            lit,
-            self.print.is_false_colour,
-            self.region,
+    def _scene(self, rect: QRectF, clip: QRectF) -> Scene:
+        return Scene(
+            rect=rect,
+            clip=clip,
+            scale=self.scale(),
+            print=self.print,
+            document=self.document,
+            shown=self.overlays,
+            is_compared=bool(self.compare),
+            members=self._members,
+            light=self.ids[-1] if self.part == "lights" and self.ids else "",
+            region=self.region,
+            star=self._star(),
+            held=self._grip[1] if self._grip else self._over,
+            box=self._drawn_box(),
         )
-
-        def paint(over: QPainter) -> None:
-            if self.print.is_false_colour:
-                overlay.draw_legend(over, clip)
-            if marks_set:
-                self._draw_set(over, rect, lit)
-            if shown.guides:
-                overlay.draw_guides(over, rect)
-            if self.region:
-                overlay.draw_box(over, overlay.part_of(rect, self.region))
-
-        if any((self.print.is_false_colour, marks_set, shown.guides, self.region)):
-            self._layer.draw(painter, clip, key, paint)
-        made = self._star()
-        if made is not None:
-            held = self._grip[1] if self._grip else self._over
-            area = handles.room(made).intersected(clip)
-            key = (made, held and (held.kind, held.axis))
-            self._handles.draw(painter, area, key, lambda over: handles.draw(over, made, held))
-        drawn = self._drawn_box()
-        if drawn is not None:
-            overlay.draw_box(painter, drawn)
-
-    def _draw_set(self, painter: QPainter, rect: QRectF, lit: str) -> None:
-        document = self.document
-        if self.overlays.focus and document.view.depth_of_field:
-            overlay.draw_focus(painter, rect, document.view)
-        if self.overlays.lights:
-            overlay.draw_lights(painter, rect, document, lit)
 
     def _drawn_box(self) -> QRectF | None:
         if self._press is None or self._press[0] != "box" or not self._press[3]:
             return None
         return QRectF(self._press[1], self._press[2]).normalized()
-
-    def _draw_sharp(self, painter: QPainter, rect: QRectF) -> None:
-        view = self.document.view
-        key = (self.print.frame.film, view.focus_m, view.f_number, view.focal_mm, self.print.frame.progress.step)
-        if self._sharp is None or self._sharp[0] != key:
-            self._sharp = (key, overlay.sharp_image(self.print, view))
-        if self._sharp[1] is not None:
-            painter.drawImage(rect, self._sharp[1])
-
-    def _draw_outline(self, painter: QPainter, rect: QRectF) -> None:
-        if self.print.outline is not None and self.print.outlined == self._members:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale() < 2)
-            painter.drawImage(rect, self.print.outline)
 
     def _with_members(self) -> frozenset[str]:
         wanted = set(self.ids)
@@ -357,36 +309,10 @@ class PictureView(QWidget):
             self._made = (key, handles.star(document, self.part, self.ids, rect))
         return self._made[1]
 
-    def _draw_message(self, painter: QPainter, rect: QRectF) -> None:
-        painter.setFont(font(13))
-        width = min(440.0, rect.width() - 40)
-        box = QRectF(rect.center().x() - width / 2, rect.center().y() - 46, width, 92)
-        painter.setPen(QPen(QColor(t.LINE), 1))
-        painter.setBrush(QColor(t.PANEL))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(t.INK))
-        painter.drawText(
-            box.adjusted(18, 10, -18, -26), Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self.message
-        )
-        if self.share > 0:
-            bar = QRectF(box.left() + 18, box.bottom() - 20, box.width() - 36, 4)
-            painter.fillRect(bar, QColor(t.RAISED))
-            bar.setWidth(bar.width() * min(self.share, 1.0))
-            painter.fillRect(bar, QColor(t.MOON))
-
-    def _draw_hint(self, painter: QPainter, rect: QRectF, text: str) -> None:
-        painter.setFont(font(12))
-        box = QRectF(rect.center().x() - 170, rect.bottom() - 40, 340, 26)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(31, 31, 31, 225))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(t.INK))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
     def _draw_meter(self, painter: QPainter) -> None:
         reading = self.reading_at(self._pointer)
         if reading is None:
-            self._draw_hint(painter, self.frame_rect(), "The meter: point at the picture; the wheel changes its area")
+            overlay.draw_hint(painter, self.frame_rect(), "The meter: point at the picture; the wheel changes its area")
             return
         half = max(self._meter_size * self.scale() / self.devicePixelRatioF() / 2, 3.0)
         painter.setBrush(Qt.BrushStyle.NoBrush)
