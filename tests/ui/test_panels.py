@@ -1,8 +1,8 @@
 """Lists, sheets and bars, each on its own."""
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtTest import QTest
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, Qt
+from PySide6.QtTest import QAbstractItemModelTester, QTest
 
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
@@ -13,6 +13,7 @@ from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Thing
 from nocturne.ui.panels import lists
 from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.panels.outline import Outline, OutlineModel
 from nocturne.ui.panels.sheets.light import LightSheet
 from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.panels.sheets.render import RenderSheet
@@ -46,31 +47,49 @@ def shown_rows(form) -> set[str]:
 
 
 def test_outline_shows_groups_hides_things_and_follows_the_choice(qtbot, session):
-    outline = lists.Outline(session, "things", "The set", "Nothing here yet.")
+    outline = Outline(session, "things", "The set", "Nothing here yet.")
     qtbot.addWidget(outline)
     outline.resize(240, 300)
     outline.show()
     outline.show_document(session.document)
-    tree = outline.view
-    assert tree.topLevelItemCount() == 2
+    QAbstractItemModelTester(outline.model, QAbstractItemModelTester.FailureReportingMode.Fatal)
+    tree, model = outline.view, outline.model
+    assert model.rowCount() == 2
     session.choose("things", "b")
-    assert tree.currentItem().text(0) == "Ball"
-    assert tree.topLevelItem(0).isExpanded()
-    QTest.mouseClick(
-        tree.viewport(),
-        LEFT,
-        Qt.KeyboardModifier.NoModifier,
-        tree.visualItemRect(tree.currentItem()).center()
-        + (
-            tree.visualRect(tree.indexFromItem(tree.currentItem(), 1)).center()
-            - tree.visualRect(tree.indexFromItem(tree.currentItem(), 0)).center()
-        ),
-    )
+    ball = tree.currentIndex()
+    assert ball.data() == "Ball"
+    assert tree.isExpanded(ball.parent())
+    eye = tree.visualRect(model.index_of("b", 1)).center()
+    QTest.mouseClick(tree.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, eye)
     assert not session.document.find("things", "b").visible
+    assert model.index_of("b", 1).data(Qt.ItemDataRole.AccessibleTextRole) == "hidden"
+    assert tree.currentIndex().siblingAtColumn(0) == model.index_of("b"), "a hidden thing stays chosen"
     outline.copy()
     assert session.document.find("things", session.chosen["things"]).name == "Ball 2"
+    assert tree.currentIndex().data() == "Ball 2"
+    assert tree.isExpanded(tree.currentIndex().parent()), "groups stay open"
+    both = QItemSelection()
+    for id in ("b", session.chosen["things"]):
+        both.select(model.index_of(id), model.index_of(id))
+    tree.selectionModel().select(
+        both, QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
+    )
+    assert len(session.all_chosen("things")) == 2
     outline.remove()
     assert len(session.document.things) == 3
+
+
+def test_things_that_are_in_each_other_are_still_listed(qtbot):
+    things = tuple(Thing(id=id, name=id, parent=above) for id, above in (("a", "b"), ("b", "a"), ("c", "a"), ("d", "")))
+    model = OutlineModel()
+    QAbstractItemModelTester(model, QAbstractItemModelTester.FailureReportingMode.Fatal)
+    model.show(things)
+    seen, waiting = set(), [model.index(i, 0) for i in range(model.rowCount())]
+    while waiting:
+        index = waiting.pop()
+        seen.add(model.thing(index).id)
+        waiting += [model.index(i, 0, index) for i in range(model.rowCount(index))]
+    assert seen == {"a", "b", "c", "d"}
 
 
 def test_an_empty_list_says_what_would_be_there(qtbot):

@@ -33,6 +33,7 @@ from nocturne.ui.panels import cards, finish, lists
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.panels.outline import Outline
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
@@ -78,6 +79,7 @@ class Window(QMainWindow):
         self.last_frame: Frame | None = None
         self._kept_film: object = None
         self._picking_for: object = None
+        self._is_closed = False
         self._refit = QTimer(self)
         self._refit.setSingleShot(True)
         self._refit.setInterval(60)
@@ -158,7 +160,7 @@ class Window(QMainWindow):
 
     def _build_lists(self) -> None:
         s = self.session
-        outline = lists.Outline(s, "things", "The set", "Nothing here yet. Bring in a model to start.")
+        outline = Outline(s, "things", "The set", "Nothing here yet. Bring in a model to start.")
         outline.add_button("add", "Bring in a model   Ctrl+I", lambda: self.projects.ask_model())
         outline.add_button("copy", "Copy the choice   Ctrl+D", self.choice.copy)
         outline.add_button("remove", "Remove the choice   Delete", self.choice.remove)
@@ -375,6 +377,8 @@ class Window(QMainWindow):
             self.state_line.state.setText("Preparing the renderer…")
 
     def _on_ready(self) -> None:
+        if self._is_closed:
+            return  # said before the window was closed, heard after
         # What is loaded by now stays: looking through all of it for garbage would stop every thread for a tenth of a
         # second now and then.
         gc.freeze()
@@ -679,6 +683,7 @@ class Window(QMainWindow):
         self.runner.shutdown(finish=_MUST_END)
         self.rescue.close()
         self.room.close()
+        self._is_closed = True
         gc.unfreeze()
         event.accept()
 

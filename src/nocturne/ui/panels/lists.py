@@ -12,8 +12,6 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QMenu,
     QToolButton,
-    QTreeWidget,
-    QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -68,8 +66,6 @@ def untinted(image: QImage) -> QIcon:
 
 class ListPanel(QWidget):
     """A heading with its buttons, and the items of one part of the document."""
-
-    _same_key_for_same_items = False  # True if rows show nothing but the items themselves
 
     def __init__(self, session: Session, part: str, title: str, empty: str) -> None:
         super().__init__()
@@ -140,9 +136,6 @@ class ListPanel(QWidget):
     def show_document(self, document: Document) -> None:
         """Fill the list, keeping what is chosen."""
         items = getattr(document, self.part)
-        if self._items is items and self._same_key_for_same_items:
-            return
-        self._items = items
         key = self.key(document)
         if self._shown is not None and self._shown == key:
             return
@@ -188,99 +181,6 @@ class ListPanel(QWidget):
                     return
             self.view.setCurrentRow(-1)
             self.view.clearSelection()
-
-
-class Outline(ListPanel):
-    """The set: things in their groups, shown or hidden."""
-
-    _same_key_for_same_items = True
-
-    def _make_view(self) -> QWidget:
-        view = QTreeWidget()
-        view.setHeaderHidden(True)
-        view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        view.setColumnCount(2)
-        view.setUniformRowHeights(True)
-        view.setIndentation(14)
-        view.header().setStretchLastSection(False)
-        view.header().setMinimumSectionSize(24)
-        view.itemSelectionChanged.connect(self._selected)
-        view.itemClicked.connect(self._clicked)
-        return view
-
-    def _fill(self, items: tuple, document: Document) -> None:
-        from PySide6.QtWidgets import QHeaderView
-
-        view = self.view
-        open_before = (
-            {i.data(0, _ID) for i in self._rows.values() if i.isExpanded()} if hasattr(self, "_rows") else set()
-        )
-        view.clear()
-        self._rows: dict[str, QTreeWidgetItem] = {}
-        members: dict[str, list] = {}
-        ids = {thing.id for thing in items}
-        for thing in items:
-            members.setdefault(thing.parent if thing.parent in ids else "", []).append(thing)
-        waiting = [(thing, view.invisibleRootItem()) for thing in members.get("", [])]
-        shown, hidden, box, one = (
-            icon("eye", t.INK_SOFT),
-            icon("hidden", "#7d7d7d"),
-            icon("group", t.INK_SOFT),
-            icon("thing", t.INK_SOFT),
-        )
-        while waiting:
-            thing, above = waiting.pop(0)
-            row = QTreeWidgetItem(above, [thing.name, ""])
-            row.setData(0, _ID, thing.id)
-            row.setIcon(0, one if thing.mesh else box)
-            row.setIcon(1, shown if thing.visible else hidden)
-            row.setToolTip(1, "Shown in the picture; click hides it" if thing.visible else "Hidden; click shows it")
-            if not thing.visible:
-                row.setForeground(0, QColor("#7d7d7d"))
-            self._rows[thing.id] = row
-            waiting += [(member, row) for member in members.get(thing.id, [])]
-        for id in open_before & set(self._rows):
-            self._rows[id].setExpanded(True)
-        view.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        view.header().setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
-        view.header().resizeSection(1, 26)
-
-    def key(self, document: Document) -> object:
-        """Return what rows show; where things stand is not among it."""
-        return tuple((t.id, t.name, t.parent, t.visible, bool(t.mesh)) for t in document.things)
-
-    def _clicked(self, row: QTreeWidgetItem, column: int) -> None:
-        if column == 1:
-            thing = self.session.document.find("things", row.data(0, _ID))
-            self.session.edit(
-                edit.alter, "things", thing.id, visible=not thing.visible, label="Hide" if thing.visible else "Show"
-            )
-
-    def _selected(self) -> None:
-        ids = tuple(row.data(0, _ID) for row in self.view.selectedItems())
-        current = self.view.currentItem()
-        last = current.data(0, _ID) if current is not None else ""
-        if last in ids:
-            ids = (*(i for i in ids if i != last), last)
-        self.session.choose_many("things", ids)
-
-    def _select(self, id: str) -> None:
-        with QSignalBlocker(self.view):
-            rows = getattr(self, "_rows", {})
-            row = rows.get(id)
-            if row is None:
-                self.view.setCurrentItem(None)
-                self.view.clearSelection()
-                return
-            above = row.parent()
-            while above is not None:
-                above.setExpanded(True)
-                above = above.parent()
-            self.view.setCurrentItem(row)
-            for other in self.session.also.get("things", ()):
-                if other in rows:
-                    rows[other].setSelected(True)
-            self.view.scrollToItem(row)
 
 
 class _DragList(QListWidget):
