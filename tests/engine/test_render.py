@@ -261,3 +261,25 @@ def test_kilometres_and_millimetres_in_one_set(engine):
     )
     film = sets.picture(document, assets)
     assert film.beauty()[film.alpha > 0.999].mean() == pytest.approx(1, abs=0.05)
+
+
+def test_lights_are_only_collected_anew_if_what_glows_has_changed(engine, room):
+    document, assets = room
+    preparer = Preparer()
+    first = preparer.prepare(document, assets)
+    chair = preparer.prepare(edit.alter(document, "things", "thing-2", place=(1.5, 0.3, 0.0)), assets)
+    assert chair.arrays["light_f"] is first.arrays["light_f"], "a thing that does not glow moves no light"
+    assert not np.array_equal(chair.arrays["inst_xf"], first.arrays["inst_xf"])
+    lamp = preparer.prepare(edit.alter(document, "things", "thing-3", place=(0.0, 1.5, 1.3)), assets)
+    assert lamp.arrays["mesh_light_f"] is not first.arrays["mesh_light_f"]
+    rise = lamp.arrays["mesh_light_f"][:, 2] - first.arrays["mesh_light_f"][:, 2]
+    assert rise == pytest.approx(np.ones(len(rise)), abs=1e-5)
+    # What stands before it in the list is gone: the light must follow its instance.
+    hidden = preparer.prepare(edit.alter(document, "things", "thing-1", visible=False), assets)
+    glowing = hidden.arrays["inst_i"][:, 2] >= 0
+    assert hidden.object_ids[int(hidden.arrays["inst_i"][glowing][0, 3])] == "thing-3"
+    given = preparer.prepare(edit.alter(document, "things", "thing-2", material="glow"), assets)
+    assert len(given.arrays["mesh_light_f"]) > len(first.arrays["mesh_light_f"])
+    anew = Preparer().prepare(given.document, assets)
+    for name in ("light_i", "light_f", "mesh_light_f", "node_f", "inst_i"):
+        assert np.array_equal(anew.arrays[name], given.arrays[name]), name
