@@ -166,6 +166,24 @@ def test_a_table_for_the_display_is_applied_to_what_is_shown(tmp_path, light):
         assert missing == pytest.approx(plain)
 
 
+def test_tables_for_the_display_follow_one_another(tmp_path, light):
+    tables = {
+        "swap": lut.read(_cube(tmp_path / "swap.cube", lambda r, g, b: (b, g, r))),
+        "half": lut.read(_cube(tmp_path / "half.cube", lambda r, g, b: (r * 0.5, g, b))),
+    }
+    plain = grade(light * VIEW.white_luminance, view=VIEW, finish=f.Finish())
+
+    def through(*names: str) -> np.ndarray:
+        finish = f.Finish(steps=tuple(f.Lut(id=name, path=name) for name in names))
+        return grade(light * VIEW.white_luminance, view=VIEW, finish=finish, luts=tables)
+
+    first_swapped = np.stack([plain[..., 2] * 0.5, plain[..., 1], plain[..., 0]], -1)
+    first_halved = np.stack([plain[..., 2], plain[..., 1], plain[..., 0] * 0.5], -1)
+    assert np.abs(through("swap", "half") - first_swapped).mean() < 0.02
+    assert np.abs(through("half", "swap") - first_halved).mean() < 0.02
+    assert np.abs(first_swapped - first_halved).mean() > 0.05, "the order can be told"
+
+
 def test_a_log_table_works_on_the_log_encoding(tmp_path, light):
     darker = lut.read(_cube(tmp_path / "darker.cube", lambda r, g, b: (r * 0.8, g * 0.8, b * 0.8), n=33))
     step = f.Lut(path="d", place="log")

@@ -67,13 +67,14 @@ class _Baked:
     """Tables made from look-up tables; the newest few are kept, by the identity of the loaded table."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple, tuple[np.ndarray, np.ndarray]] = {}
+        self._kept: dict[tuple, tuple[tuple[np.ndarray, ...], np.ndarray]] = {}
 
-    def _once(self, key: tuple, lut: np.ndarray, make) -> np.ndarray:
-        if key not in self._kept or self._kept[key][0] is not lut:
+    def _once(self, key: tuple, luts: tuple[np.ndarray, ...], make) -> np.ndarray:
+        # The key has their addresses; that they are kept alive here means that these stay theirs.
+        if key not in self._kept:
             while len(self._kept) >= 8:
                 self._kept.pop(next(iter(self._kept)))
-            self._kept[key] = (lut, make())
+            self._kept[key] = (luts, make())
         return self._kept[key][1]
 
     def log(self, lut: np.ndarray) -> np.ndarray:
@@ -88,16 +89,19 @@ class _Baked:
             back.applyRGB(out)
             return out.reshape((kernels.LUT_SIZE,) * 3 + (3,))
 
-        return self._once(("log", id(lut)), lut, make)
+        return self._once(("log", id(lut)), (lut,), make)
 
-    def view(self, view: str, lut: np.ndarray, amount: float) -> np.ndarray:
-        """Return the view's table with a table for the display behind it."""
+    def view(self, view: str, behind: list[tuple[np.ndarray, float]]) -> np.ndarray:
+        """Return the view's table with tables for the display behind it, each with its amount, one after another."""
 
         def make() -> np.ndarray:
             table = exact_view_table(view)
-            return np.ascontiguousarray(table + (_looked_up(lut, table) - table) * amount, np.float32)
+            for lut, amount in behind:
+                table = table + (_looked_up(lut, table) - table) * amount
+            return np.ascontiguousarray(table, np.float32)
 
-        return self._once((view, id(lut), round(amount, 4)), lut, make)
+        key = (view, *((id(lut), round(amount, 4)) for lut, amount in behind))
+        return self._once(key, tuple(lut for lut, _ in behind), make)
 
 
 _baked = _Baked()
@@ -189,8 +193,12 @@ def apply(
 
 
 def display_table(finish: steps.Finish, luts: Mapping[str, np.ndarray]) -> np.ndarray:
-    """Return the view's table, with the last look-up table made for the display behind it."""
-    for step in reversed(finish.steps):
-        if isinstance(step, steps.Lut) and step.place == "view" and step.on and step.amount > 0 and step.path in luts:
-            return _baked.view(finish.view, luts[step.path], step.amount)
+    """Return the view's table, with the look-up tables made for the display behind it in their order."""
+    behind = [
+        (luts[step.path], step.amount)
+        for step in finish.steps
+        if isinstance(step, steps.Lut) and step.place == "view" and step.on and step.amount > 0 and step.path in luts
+    ]
+    if behind:
+        return _baked.view(finish.view, behind)
     return view_table(finish.view)
