@@ -303,7 +303,7 @@ class User:
         """Keep a proof while there are few, else remove one."""
         room = self.window.room
         if len(room.proofs) < 8:
-            self.window.keep_proof()
+            self.window.proofs.keep()
             return "keep"
         room.remove(self.dice.choice(room.proofs).id)
         return "remove"

@@ -45,12 +45,12 @@ class Shot:
 def _compare(window: Window) -> None:
     """Keep a proof, change the light, compare both."""
     wait(16)
-    window.keep_proof()
+    window.proofs.keep()
     wait(5)
     window.session.edit(edit.alter, "lights", "bulb", power=3200.0, kelvin=4600.0, label="Lamp")
     window.session.edit(edit.set_strip, "tube", stops=-1.5, label="Fader")
     wait(22)
-    window.toggle_compare()
+    window.proofs.toggle_compare()
 
 
 def _uncompare(window: Window) -> None:

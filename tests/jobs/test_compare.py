@@ -113,7 +113,7 @@ def test_star_filter_name_note_remove_and_restart(qtbot, make_window, small_demo
     wait_for_picture(qtbot, window)
     for name in ("One", "Two", "Three"):
         n = len(window.room.proofs)
-        window.keep_proof()
+        window.proofs.keep()
         qtbot.waitUntil(lambda n=n: len(window.room.proofs) == n + 1, timeout=20000)
         window.room.alter(window.room.proofs[-1].id, name=name)
     one, two, three = window.room.proofs
@@ -160,7 +160,7 @@ def test_proofs_of_an_unsaved_project_come_along_when_it_is_saved(qtbot, small_w
     window.session.path = None
     window.room.follow(None, is_new=True)
     wait_for_picture(qtbot, window)
-    window.keep_proof()
+    window.proofs.keep()
     qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=20000)
     old = window.room.folder
     document = edit.changed(window.session.document, things=(), materials=(), lights=())
@@ -184,14 +184,14 @@ def test_a_proof_being_kept_is_not_lost_and_stays_with_its_project(qtbot, make_w
     window.open_path(tmp_path / "one.nocturne")
     qtbot.waitUntil(lambda: window.session.path is not None, timeout=20000)
     wait_for_picture(qtbot, window)
-    window.keep_proof()
+    window.proofs.keep()
     window.open_path(tmp_path / "two.nocturne")
     qtbot.waitUntil(lambda: window.session.path == tmp_path / "two.nocturne", timeout=20000)
     qtbot.waitUntil(lambda: len(proofs.listed(folders["one"])[0]) == 1, timeout=20000)
     assert window.room.proofs == ()
     assert not window.room.can_bring_back
     wait_for_picture(qtbot, window)
-    window.keep_proof()
+    window.proofs.keep()
     window.session.history.mark_saved(window.session.document)
     window.close()
     assert len(proofs.listed(folders["one"])[0]) == 1

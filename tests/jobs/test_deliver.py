@@ -45,7 +45,7 @@ def test_export_print_and_pack(qtbot, small_window, tmp_path, monkeypatch):
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert window.sheet_stack.currentWidget() is window.sheets["render"]
 
-    window.keep_proof()
+    window.proofs.keep()
     qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=20000)
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "sheet"))
     with qtbot.waitSignal(window.runner.finished, **ended("Print")):

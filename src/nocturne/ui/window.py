@@ -44,6 +44,7 @@ from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
+from nocturne.ui.proofwork import ProofWork
 from nocturne.ui.readying import Readier
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
@@ -86,6 +87,7 @@ class Window(QMainWindow):
         self._refit.timeout.connect(self.request_picture)
         self._build()
         self.camera = CameraWork(self.session, self.picture)
+        self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self._make_menus()
         self._connect()
         self.resize(1280, 800)
@@ -273,7 +275,7 @@ class Window(QMainWindow):
         bar.stops_changed.connect(self.darkroom.set_false_colour)
         bar.scopes_changed.connect(self._show_scopes)
         bar.history_wanted.connect(self.show_history)
-        bar.compare_wanted.connect(self.toggle_compare)
+        bar.compare_wanted.connect(self.proofs.toggle_compare)
         self.desk.pick_wanted.connect(self.pick_colour)
         for sheet in self.sheets.values():
             sheet.pick_wanted.connect(self.pick_colour)
@@ -288,7 +290,7 @@ class Window(QMainWindow):
         render.go_on_wanted.connect(self.go_on)
         render.export_wanted.connect(self.projects.ask_export)
         self.sheets["finish"].table_wanted.connect(self.projects.ask_table)
-        self.contact.keep_wanted.connect(self.keep_proof)
+        self.contact.keep_wanted.connect(self.proofs.keep)
         self.contact.show_wanted.connect(self.showing.show)
         self.contact.compare_wanted.connect(self.showing.compare_with)
         self.contact.live_wanted.connect(self.showing.show_live)
@@ -297,7 +299,7 @@ class Window(QMainWindow):
         self.room.listed.connect(self._on_showing)
         self.proof_sheet.altered.connect(lambda id, values: self.room.alter(id, **values))
         self.proof_sheet.mode_wanted.connect(self.showing.set_mode)
-        self.proof_sheet.back_wanted.connect(self._go_back)
+        self.proof_sheet.back_wanted.connect(self.proofs.go_back)
         self.proof_sheet.close_wanted.connect(self.showing.show_live)
         self.preflight.chosen.connect(self._show_finding)
         self.preflight.files_wanted.connect(self.files.load_assets)
@@ -506,58 +508,6 @@ class Window(QMainWindow):
         else:
             self.picture.set_mode("region")
 
-    # ---- proofs ----------------------------------------------------------------------------------------------------
-
-    def keep_proof(self) -> None:
-        """Keep the picture as it is."""
-        shown = self.picture.print
-        if shown is None or shown.frame.prepared is None:
-            self.session.said.emit("Go back to the live picture to keep it." if shown else "No picture yet.", True)
-            return
-        self.room.keep(shown, clean=shown.clean)
-
-    def toggle_compare(self) -> None:
-        """Compare with the newest proof, or stop comparing."""
-        if self.showing.second is not None:
-            self.showing.stop_comparing()
-        elif self.room.proofs:
-            self.showing.set_mode(self.showing.mode)
-        else:
-            self.session.said.emit("Keep a proof first (P); then there is something to compare with.", True)
-
-    def flip(self) -> None:
-        """Show the other of two pictures."""
-        if self.showing.mode != "flip":
-            self.showing.set_mode("flip")
-        self.picture.flip()
-
-    def _go_back(self, parts: tuple[str, ...]) -> None:
-        about = self.showing.proof()
-        if about is not None and parts:
-            self.room.go_back(about[1], parts)
-        elif about is not None:
-            self.session.said.emit("Tick the parts to go back to first.", True)
-
-    def go_back_to_proof(self) -> None:
-        """Go back to every setting of the proof that is shown."""
-        self.proof_sheet.whole.click()
-
-    def star_proof(self) -> None:
-        """Star the proof that is shown, or take its star away."""
-        proof, _ = self.showing.proof()
-        self.room.alter(proof.id, starred=not proof.starred)
-
-    def remove_choice(self) -> None:
-        """Remove what is chosen in the stage; while the contact sheet has the keyboard, its card."""
-        if self.contact.view.hasFocus() and self.contact.chosen_id():
-            self.room.remove(self.contact.chosen_id())
-        else:
-            self.choice.remove()
-
-    def remove_proof(self) -> None:
-        """Take the proof that is shown off the sheet."""
-        self.room.remove(self.showing.proof()[0].id)
-
     # ---- the window itself -----------------------------------------------------------------------------------------
 
     def fold(self, part: str) -> None:
@@ -573,6 +523,14 @@ class Window(QMainWindow):
     def toggle_full_screen(self) -> None:
         """Fill the screen, or go back to a window."""
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def remove_choice(self) -> None:
+        """Remove what is chosen in the stage; while the contact sheet has the keyboard, its card."""
+        card = self.contact.chosen_id() if self.contact.view.hasFocus() else ""
+        if card:
+            self.room.remove(card)
+        else:
+            self.choice.remove()
 
     def toggle_foot(self) -> None:
         """Show the other of contact sheet and light desk."""

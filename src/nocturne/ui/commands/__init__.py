@@ -153,9 +153,11 @@ PICTURE = (
 )
 
 PROOF = (
-    Command("proof.keep", "Keep this proof", "Proof", lambda w: w.keep_proof(), "P"),
-    Command("proof.compare", "Compare with the newest proof, or stop", "Proof", lambda w: w.toggle_compare(), "C"),
-    Command("proof.flip", "Flip", "Proof", lambda w: w.flip(), "V", lambda w: bool(w.showing.compare)),
+    Command("proof.keep", "Keep this proof", "Proof", lambda w: w.proofs.keep(), "P"),
+    Command(
+        "proof.compare", "Compare with the newest proof, or stop", "Proof", lambda w: w.proofs.toggle_compare(), "C"
+    ),
+    Command("proof.flip", "Flip", "Proof", lambda w: w.proofs.flip(), "V", lambda w: bool(w.showing.compare)),
     *(
         Command(f"proof.{mode}", f"Compare: {words}", "Proof", lambda w, mode=mode: w.showing.set_mode(mode))
         for mode, words in (
@@ -164,9 +166,9 @@ PROOF = (
             ("difference", "difference"),
         )
     ),
-    Command("proof.back", "Go back to all of it", "Proof", lambda w: w.go_back_to_proof(), "", _proof),
-    Command("proof.star", "Star", "Proof", lambda w: w.star_proof(), "Shift+P", _proof),
-    Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.remove_proof(), "", _proof),
+    Command("proof.back", "Go back to all of it", "Proof", lambda w: w.proofs.go_back_to_all(), "", _proof),
+    Command("proof.star", "Star", "Proof", lambda w: w.proofs.star(), "Shift+P", _proof),
+    Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.proofs.remove_shown(), "", _proof),
     Command(
         "proof.bring-back",
         "Bring back the proof",
