@@ -59,11 +59,29 @@ def _uncompare(window: Window) -> None:
         window.session.undo()
 
 
+def _focus(window: Window) -> None:
+    """Focus on the middle planet with a wide opening."""
+    view = window.session.document.view
+    window.session.edit(
+        edit.alter, "views", view.id, depth_of_field=True, f_number=2.0, focus_m=1.05, blades=7, label="Focus"
+    )
+
+
+def _patterns(window: Window) -> None:
+    """Open the placement of the wood's colour."""
+    sheet = window.sheets["materials"]
+    sheet.rows[-1].picture.setChecked(True)
+    wait(0.3)
+    sheet.verticalScrollBar().setValue(sheet.verticalScrollBar().maximum())
+
+
 SHOTS = (
     Shot("start", "set", prepare=lambda w: w.show_start(), after=lambda w: w.start_page.hide()),
     Shot("set", "set", ("things", "orrery-planet-5")),
     Shot("materials", "materials", ("materials", "liquid"), view="flask"),
+    Shot("patterns", "materials", ("materials", "bench-board-1"), prepare=_patterns),
     Shot("light", "light", ("lights", "bulb")),
+    Shot("focus", "camera", view="orrery", prepare=_focus, after=lambda w: w.session.undo()),
     Shot(
         "camera",
         "camera",

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from nocturne.finish import meter
 from nocturne.scene import edit, exposing, placing
 from nocturne.scene.plan import footprints
-from nocturne.scene.projection import project
+from nocturne.scene.projection import camera_axes, project
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import click, pixels, place_of, wait_for_picture
 
@@ -270,6 +270,50 @@ def test_focus_is_dragged_on_the_plan_and_blades_and_cut_are_set(qtbot, small_wi
     wait_for_picture(qtbot, window)
     depth = window.picture.print.frame.film.depth
     assert not ((depth > 0) & (depth < 9.5)).any(), "the whole bench stands before the cut"
+
+
+def test_focus_is_held_on_a_thing_until_it_is_let_go(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    session = window.session
+    session.go_to("camera")
+    sheet = window.sheets["camera"]
+    sheet.form.editors["depth_of_field"].click()
+    wait_for_picture(qtbot, window)
+    sheet.hold.click()
+    assert window.picture.mode == "focus"
+    assert not sheet.hold.isChecked(), "nothing is held before something is clicked"
+    click(window, place_of(window, "mug-body"))
+    view = session.document.view
+    assert view.focus_on == "mug-body"
+    assert sheet.hold.text() == "Focus held on Mug: Body"
+
+    def depth_of_point() -> float:
+        view, matrix = session.document.view, session.document.placement("mug-body")
+        point = matrix[:3] @ (*session.document.view.focus_point, 1.0)
+        return float((point - np.array(view.eye)) @ camera_axes(view)[2])
+
+    assert depth_of_point() == pytest.approx(view.focus_m, abs=2e-3)
+    steps = len(session.history.steps)
+    session.edit(placing.moved, "things", ("mug",), np.array((0.1, 0.5, 0.0)), label="Move")
+    assert session.document.view.focus_m == pytest.approx(depth_of_point(), abs=1e-3)
+    assert session.document.view.focus_m != pytest.approx(view.focus_m, abs=0.05)
+    assert len(session.history.steps) == steps + 1, "moving it and focusing on it is one step"
+    moved = edit.changed(session.document.view, eye=tuple(v * 1.2 for v in view.eye))
+    session.edit(edit.put, "views", moved, label="Step back")
+    assert session.document.view.focus_m == pytest.approx(depth_of_point(), abs=1e-3)
+    session.undo()
+    session.undo()
+    assert session.document.view == view
+
+    type_into(qtbot, sheet.form.editors["focus_m"].entry, "1.25 m")
+    assert (session.document.view.focus_m, session.document.view.focus_on) == (1.25, ""), "by hand lets it go"
+    session.undo()
+    session.edit(edit.remove, "things", "mug-body", label="Remove")
+    assert session.document.view.focus_m == view.focus_m
+    assert "gone" in sheet.hold.text()
+    sheet.hold.click()
+    assert session.document.view.focus_on == ""
 
 
 def test_what_is_drawn_over_the_picture_lies_where_it_should(qtbot, small_window):

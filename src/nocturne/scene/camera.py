@@ -55,6 +55,10 @@ class View(Model):
         False, "Depth of field", "Blur what is out of focus, by the f-number.", kind="switch"
     )
     focus_m: float = described(3.0, "Focus distance", "Pick it in the picture.", unit="m", low=0.01, high=1e5, log=True)
+    focus_on: str = described("", "Focus held on", "A thing that stays sharp when it or the camera moves.", kind="text")
+    focus_point: Vector = described(
+        (0.0, 0.0, 0.0), "Held point", "What of it is sharp, in its own space.", kind="lengths", unit="m"
+    )
     blades: int = described(
         0,
         "Blades",

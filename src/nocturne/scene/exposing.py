@@ -8,7 +8,9 @@ from scipy.optimize import minimize_scalar
 from nocturne.colour.blackbody import white_balance
 from nocturne.scene import navigate
 from nocturne.scene.camera import View
+from nocturne.scene.document import Document
 from nocturne.scene.edit import changed
+from nocturne.scene.projection import camera_axes
 
 GREY = 0.18
 
@@ -101,3 +103,27 @@ def blur_on_sensor(view: View, depth: np.ndarray) -> np.ndarray:
     f, s = view.focal_mm * 1e-3, max(view.focus_m, view.focal_mm * 1.1e-3)
     opening = f / view.f_number
     return opening * np.abs(depth - s) / np.maximum(depth, 1e-6) * f / (s - f)
+
+
+def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
+    """Return the view with its focus held on a point of the set that belongs to a thing."""
+    local = np.linalg.solve(document.placement(id), np.append(point, 1.0))[:3]
+    return changed(view, focus_on=id, focus_point=tuple(round(float(v), 6) for v in local), depth_of_field=True)
+
+
+def with_held_focus(document: Document) -> Document:
+    """Return the document with the focus of each view where it is held; the same object if nothing has moved.
+
+    A view whose thing is gone, or stands behind the lens, keeps the distance it has.
+    """
+    views = tuple(_held(view, document) if view.focus_on else view for view in document.views)
+    return document if all(a is b for a, b in zip(views, document.views)) else changed(document, views=views)
+
+
+def _held(view: View, document: Document) -> View:
+    matrix = document.placement(view.focus_on)
+    if matrix is None:
+        return view
+    point = matrix[:3] @ np.append(view.focus_point, 1.0)
+    distance = round(float((point - np.array(view.eye)) @ camera_axes(view)[2]), 4)
+    return changed(view, focus_m=distance) if distance >= 0.01 and distance != view.focus_m else view

@@ -16,6 +16,7 @@ class CameraWork:
 
     def __init__(self, session: Session, picture: PictureView) -> None:
         self.session, self.picture = session, picture
+        self._hold = False  # whether the next picked focus is held on its thing
         picture.focus_picked.connect(self._focus)
         picture.light_picked.connect(self._light)
         picture.moved.connect(self._moved)
@@ -28,16 +29,30 @@ class CameraWork:
 
     def pick_focus(self) -> None:
         """Let the next click in the picture set the focus distance."""
+        self._hold = bool(self.session.document.view.focus_on)
         self.picture.set_mode("focus")
+
+    def hold_focus(self, on: bool) -> None:
+        """Let the next click choose a thing that stays sharp, or let the one that does go."""
+        if on:
+            self._hold = True
+            self.picture.set_mode("focus")
+        else:
+            self._put(edit.changed(self.session.document.view, focus_on=""), "Let the focus go")
 
     def _focus(self, hit: Hit | None) -> None:
         if hit is None:
             self.session.said.emit("There is nothing to focus on there.", True)
             return
         distance = round(focus_distance(self.picture.print.frame.prepared, hit.point), 4)
-        view = edit.changed(self.session.document.view, focus_m=distance, depth_of_field=True)
-        self._put(view, "Pick the focus")
-        self.session.said.emit(f"Focused on “{hit.name}”, {distance:.3g} m away.", False)
+        document = self.session.document
+        view = edit.changed(document.view, focus_m=distance, depth_of_field=True, focus_on="")
+        holds = self._hold and document.find("things", hit.id) is not None
+        if holds:
+            view = exposing.holding(view, document, hit.id, hit.point)
+        self._put(view, "Hold the focus" if holds else "Pick the focus")
+        words = "Focus held on" if holds else "Focused on"
+        self.session.said.emit(f"{words} “{hit.name}”, {distance:.3g} m away.", False)
 
     def _light(self, mode: str, radiance: np.ndarray | None) -> None:
         if radiance is None or float(luminance(radiance)) <= 0:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from nocturne.errors import NocturneError
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.exposing import with_held_focus
 from nocturne.scene.history import History
 
 STAGES = ("set", "materials", "light", "camera", "render", "finish")
@@ -48,7 +49,7 @@ class Session(QObject):
     def push(self, document: Document, label: str, *, merge: object = None) -> None:
         """Make a changed document the current one, as one undo step; steps with the same `merge` become one."""
         before = self.document
-        if self.history.push(document, label, merge):
+        if self.history.push(with_held_focus(document), label, merge):
             self.document_changed.emit(before, self.document)
 
     def edit(self, function, *arguments, label: str, merge: object = None, **values) -> None:

@@ -1,6 +1,8 @@
 """The window: rail, list, picture, sheet and foot, and what connects them."""
 
 import gc
+import weakref
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, Qt, QTimer
@@ -78,7 +80,7 @@ class Window(QMainWindow):
         self.full_size = self.settings.value("picture/full-size", False, bool)
         self.region: tuple | None = None
         self.last_frame: Frame | None = None
-        self._kept_film: object = None
+        self._kept_film: Callable[[], object] = lambda: None  # a weak reference: a film is large
         self._picking_for: object = None
         self._is_closed = False
         self._refit = QTimer(self)
@@ -281,6 +283,7 @@ class Window(QMainWindow):
             sheet.pick_wanted.connect(self.pick_colour)
         camera = self.sheets["camera"]
         camera.focus_wanted.connect(self.camera.pick_focus)
+        camera.hold_wanted.connect(self.camera.hold_focus)
         camera.mode_wanted.connect(self.picture.set_mode)
         camera.average_wanted.connect(self.camera.expose_for_all)
         camera.upright_wanted.connect(self.camera.upright)
@@ -364,13 +367,13 @@ class Window(QMainWindow):
         frame = developed.frame
         if not (frame.is_done and frame.request.final and frame.prepared is not None):
             return
-        if frame.film is self._kept_film or self.live.is_paused:
+        if frame.film is self._kept_film() or self.live.is_paused:
             return
         wants_clean = frame.request.document.quality.denoise != "off" and self.denoise_button.isChecked()
         clean = self.darkroom.clean_groups(frame.film)
         if wants_clean and (clean is None or not developed.is_denoised):
             return
-        self._kept_film = frame.film
+        self._kept_film = weakref.ref(frame.film)
         self.room.keep(developed, clean=clean)
 
     def _on_compiling(self, share: float, note: str) -> None:

@@ -43,6 +43,8 @@ class Marks:
         is_live = scene.print.frame.prepared is not None and not scene.is_compared
         if shown.sharp:
             self._draw_sharp(painter, scene)
+        else:
+            self.sharp = None  # it keeps the film it was made of
         if is_live and scene.print.outline is not None and scene.print.outlined == scene.members:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scene.scale < 2)
             painter.drawImage(scene.rect, scene.print.outline)

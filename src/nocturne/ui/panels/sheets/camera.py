@@ -50,6 +50,7 @@ class CameraSheet(Sheet):
     """Lens, exposure, focus and frame of the view that is looked through."""
 
     focus_wanted = Signal()
+    hold_wanted = Signal(bool)
     mode_wanted = Signal(str)
     average_wanted = Signal()
     upright_wanted = Signal()
@@ -103,6 +104,10 @@ class CameraSheet(Sheet):
         self.plan.committed.connect(lambda metres, merge: self._alter("focus_m", metres, merge))
         self._footprints: tuple[tuple, object] = ((), None)
         self.more.addWidget(self.plan)
+        self.hold = QCheckBox("Hold the focus on a thing…")
+        self.hold.setToolTip("Click a thing in the picture: it stays sharp when it or the camera moves")
+        self.hold.clicked.connect(self._ask_hold)
+        self.more.addWidget(self.hold)
         self.lock = QCheckBox("Keep the frame's proportion")
         self.lock.setChecked(True)
         self.more.addWidget(self.lock)
@@ -131,6 +136,10 @@ class CameraSheet(Sheet):
         self.more.addLayout(line)
         return box
 
+    def _ask_hold(self, on: bool) -> None:
+        self.hold.setChecked(bool(self.session.document.view.focus_on))  # it is held once a thing was clicked
+        self.hold_wanted.emit(on)
+
     def _before_the_lens(self, view: View, document: Document) -> np.ndarray:
         assets = self.session.assets
         key = (document.things, assets, view.eye, view.target, view.focal_mm, view.sensor_mm, view.shift_x)
@@ -152,6 +161,12 @@ class CameraSheet(Sheet):
             both = {name: value, "height" if name == "width" else "width": min(max(round(other), 16), 16384)}
             self.session.edit(edit.alter, "views", view.id, label="Change the frame", merge=merge, **both)
             return
+        if name == "focus_m" and view.focus_on:
+            # Who sets a distance by hand no longer wants it held.
+            self.session.edit(
+                edit.alter, "views", view.id, focus_m=value, focus_on="", label="Change focus distance", merge=merge
+            )
+            return
         super()._alter(name, value, merge)
 
     def chosen_id(self, document):
@@ -165,7 +180,10 @@ class CameraSheet(Sheet):
         self.near.show_value(round(near, 4))
         self.far.show_value(round(min(far, 1e5), 4))
         self.range.setVisible(item.depth_of_field)
-        self.plan.setVisible(item.depth_of_field)
+        for widget in (self.plan, self.hold):
+            widget.setVisible(item.depth_of_field)
+        self.hold.setChecked(bool(item.focus_on))
+        self.hold.setText(_held_words(item, document))
         if item.depth_of_field:
             self.plan.show_view(item, self._before_the_lens(item, document))
         sharp = (
@@ -178,3 +196,14 @@ class CameraSheet(Sheet):
         for box, value in ((self.lens, item.focal_mm), (self.sensor, item.sensor_mm)):
             with QSignalBlocker(box):
                 box.setCurrentIndex(box.findData(value))
+
+
+def _held_words(view: View, document: Document) -> str:
+    """Return on what the focus is held, with the group it is in: a part's own name may say little."""
+    if not view.focus_on:
+        return "Hold the focus on a thing…"
+    thing = document.find("things", view.focus_on)
+    if thing is None:
+        return "Focus held on what is gone"
+    group = document.find("things", thing.parent)
+    return f"Focus held on {f'{group.name}: ' if group else ''}{thing.name}"
