@@ -363,6 +363,7 @@ def main() -> int:
         wait(words.pause)
         if len(faults.found) > before:
             faults.found[-1] += f"\nafter action {user.done}, {last}"
+            print(faults.found[-1], flush=True)
         held.append(memory_mb())
         if time.monotonic() - said > 60:
             said = time.monotonic()
@@ -375,8 +376,6 @@ def main() -> int:
 
 def report(user: User, faults: Faults, heart: Heart, held: list[float], took: list[tuple[float, str]]) -> int:
     """Print what happened; return 1 if anything was wrong."""
-    for fault in faults.found:
-        print(fault)
     for seconds, what in sorted(took, reverse=True)[:12]:
         print(f"{seconds * 1e3:6.0f} ms  {what}")
     quarter = max(len(held) // 4, 1)

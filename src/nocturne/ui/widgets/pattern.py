@@ -247,7 +247,7 @@ class PatternRow(QWidget):
         self.texture = texture
         self.dot.setChecked(texture.on)
         self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
-        self.file.show_name(Path(texture.path).name or "Choose a picture…")
+        self.file.show_name(Path(texture.path).stem or "Choose a picture…")
         missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+F) finds it."
         self.file.setToolTip(f"{texture.path}\nRead as {texture.space}{missing}")
         is_normal = texture.parameter == "geometry_normal"
