@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from nocturne.scene import edit
@@ -111,6 +112,27 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     session.edit(edit.alter, "materials", wood.id, textures=(edit.changed(changed, path="gone.png"),), label="Lose it")
     assert sheet.rows[0].picture.image is None
     assert "missing" in sheet.rows[0].file.toolTip()
+
+
+def test_typing_in_a_row_that_goes_away_harms_nothing(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    session = window.session
+    wood = next(m for m in session.document.materials if len(m.textures) == 3)
+    session.choose("materials", wood.id)
+    session.go_to("materials")
+    sheet = window.sheets["materials"]
+    row = sheet.rows[2]  # the rows that are there serve the pictures that are left; the last one goes
+    entry = row.amount.entry
+    entry.setFocus()
+    entry.selectAll()
+    QTest.keyClicks(entry, "30")
+    session.edit(edit.alter, "materials", wood.id, textures=wood.textures[:1], label="Remove two")
+    row.committed.emit(edit.changed(row.texture, amount=0.3), None)  # as its entry does when it loses the keyboard
+    window.picture.setFocus()
+    qtbot.wait(50)
+    assert len(sheet.rows) == 1
+    assert session.document.find("materials", wood.id).textures == wood.textures[:1]
 
 
 def act(row, words: str) -> None:

@@ -1,5 +1,7 @@
 """The sheet of a material: its swatch, its parameters, the pictures that drive them."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
@@ -146,27 +148,31 @@ class MaterialSheet(Sheet):
     def _add_row(self) -> None:
         row = PatternRow()
 
-        def place() -> int:
-            return len(self.rows) - 1 - self.rows.index(row)
+        def act(what: Callable[[int], None]) -> None:
+            # A row that is just going away still says what was being typed in it.
+            if row in self.rows:
+                what(len(self.rows) - 1 - self.rows.index(row))
 
-        row.edited.connect(lambda new, merge: self._set(place(), new, merge))
-        row.committed.connect(lambda new, merge: self._set(place(), new, merge))
-        row.removed.connect(lambda: self._set(place(), None))
-        row.copied.connect(lambda: self._set(None, row.texture))
-        row.shifted.connect(lambda by: self._shift(place(), -by))
-        row.browse.connect(lambda: self._choose(place()))
+        row.edited.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
+        row.committed.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
+        row.removed.connect(lambda: act(lambda i: self._set(i, None)))
+        row.copied.connect(lambda: act(lambda _: self._set(None, row.texture)))
+        row.shifted.connect(lambda by: act(lambda i: self._shift(i, -by)))
+        row.browse.connect(lambda: act(self._choose))
         self.rows.append(row)
         self.pictures.addWidget(row)
 
     def _shift(self, i: int, by: int) -> None:
         item = self.item(self.session.document)
-        old = list(item.textures)
+        old = list(item.textures) if item is not None else []
         if 0 <= i + by < len(old):
             old[i], old[i + by] = old[i + by], old[i]
             self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Move a picture")
 
     def _set(self, i: int | None, texture: Texture | None, merge: object = None) -> None:
         item = self.item(self.session.document)
+        if item is None or (i is not None and i >= len(item.textures)):
+            return
         old = list(item.textures)
         if i is None:
             old.append(texture)
