@@ -16,7 +16,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
 from nocturne.warm import warm
 
-# How far rendering gives way to the interface: at 5 some steps held it up for 36 ms, at 10 for 30.
+# How far rendering gives way to the interface: at 5 a moved thing held it up for 36 ms at most, at 10 for 29.
 COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000

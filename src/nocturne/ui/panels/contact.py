@@ -97,7 +97,7 @@ class _Card(QStyledItemDelegate):
         ratio = painter.device().devicePixelRatioF()
         is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         image, is_stale = self.room.thumbs.get(proof.id), self.room.is_stale(proof)
-        key = (proof, is_chosen, self.showing, self.second, id(image), is_stale, ratio)
+        key = (proof, is_chosen, self.showing, self.second, image and image.cacheKey(), is_stale, ratio)
         if key not in self._drawn:
             if len(self._drawn) > 200:
                 self._drawn.clear()
