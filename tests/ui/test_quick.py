@@ -127,8 +127,10 @@ def test_a_picture_in_its_first_pass_has_no_holes(qtbot, make_window, demo):
     film.samples[half::2] = 0
     film.samples[half:, ::2] = 0
     film.samples[half - half % 4 :: 4, ::4] = 1
+    window.session.choose("things", "mug")
     window.darkroom.hand_in(window.last_frame)
     old = window.picture.print
     qtbot.waitUntil(lambda: window.picture.print is not old, timeout=10000)
     shown = pixels(window.picture.print.image).astype(int)
+    assert window.picture.print.outline is None, "no outline of what is only seen in dots"
     assert shown[half + 8 :].mean() > 0.5 * whole[half + 8 :].mean(), "no black dots between what is there"

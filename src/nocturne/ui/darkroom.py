@@ -252,7 +252,8 @@ class Darkroom(QObject):
         if radiance is not None and (false_colour or self._wants_scopes):
             stops = meter.stops_of(radiance, document.view)
         picture = meter.false_colour(stops) if false_colour else self._developed(film, document, shown, radiance)
-        if not film.samples.all():
+        is_whole = bool(film.samples.all())
+        if not is_whole:
             # Also while the first whole pass is under way: its tiles would stand out of the coarse picture.
             picture = kernels.cover_gaps(picture, film.samples, max(step, 4))
         pixels = kernels.to_bytes(picture)
@@ -269,7 +270,7 @@ class Darkroom(QObject):
             difference,
             meter.scopes(stops, picture) if stops is not None and self._wants_scopes and not false_colour else None,
             outlined,
-            outline_image(frame, outlined) if outlined and step == 1 else None,
+            outline_image(frame, outlined) if outlined and is_whole else None,
             false_colour,
         )
 

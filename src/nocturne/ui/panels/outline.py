@@ -108,6 +108,8 @@ class OutlineModel(QAbstractItemModel):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
         """Return what a cell shows."""
+        if not index.isValid():
+            return None
         thing, is_name = self.thing(index), index.column() == 0
         if role == Qt.ItemDataRole.DisplayRole:
             return thing.name if is_name else None

@@ -164,10 +164,10 @@ def sheet() -> str:
         background: {t.MOON}; border-color: {t.MOON};
         image: url({_HERE}/check.svg); }}
     QCheckBox:focus {{ color: {t.MOON}; }}
-    QTreeWidget, QListWidget {{ background: {t.PANEL}; border: 0; }}
-    QTreeWidget::item, QListWidget::item {{ padding: 3px 4px; border-radius: 4px; }}
-    QTreeWidget::item:hover, QListWidget::item:hover {{ background: {t.RAISED}; }}
-    QTreeWidget::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK}; }}
+    QTreeView, QListWidget {{ background: {t.PANEL}; border: 0; }}
+    QTreeView::item, QListWidget::item {{ padding: 3px 4px; border-radius: 4px; }}
+    QTreeView::item:hover, QListWidget::item:hover {{ background: {t.RAISED}; }}
+    QTreeView::item:selected, QListWidget::item:selected {{ background: {t.LINE}; color: {t.INK}; }}
     QListWidget::item:selected {{ border-left: 2px solid {t.MOON}; }}
     QTreeView::branch {{ background: {t.PANEL}; }}
     QTreeView::branch:has-children:closed {{ image: url({_HERE}/caret-right.svg); }}
