@@ -18,7 +18,7 @@ from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.session import STAGES
 from nocturne.ui.theme import style
 from nocturne.ui.theme import tokens as t
-from tests.ui.test_window import wait_for_picture
+from tests.ui.test_window import pixels, wait_for_picture
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -177,3 +177,25 @@ def test_the_window_is_as_large_as_it_was_designed(qtbot, make_window, demo):
     for stage in STAGES:
         window.session.go_to(stage)
         assert (window.width(), window.height()) == (1280, 800), stage
+
+
+def test_a_chosen_row_is_quiet_in_every_list(qtbot, make_window, demo):
+    """The accent marks a choice with a line; a bar of it would outshine the picture."""
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    moon = tuple(int(t.MOON[i : i + 2], 16) for i in (1, 3, 5))
+    chosen = {"set": ("things", "mug"), "materials": ("materials", "brass"), "light": ("lights", "bulb")}
+    for stage in STAGES:
+        window.session.go_to(stage)
+        if stage in chosen:
+            window.session.choose(*chosen[stage])
+        qtbot.wait(50)
+        view = window.lists[stage].view
+        assert view.selectionModel().hasSelection(), stage
+        seen = pixels(view.grab().toImage())
+        assert (seen == moon).all(-1).mean() < 0.01, stage
+        ground = tuple(int(t.PANEL[i : i + 2], 16) for i in (1, 3, 5))
+        assert (seen == ground).all(-1).mean() > 0.5, f"the list of {stage} lies on the panel's colour"
+        row = view.visualRect(view.selectionModel().selectedIndexes()[0]).center()
+        text = pixels(view.viewport().grab().toImage())[row.y() - 8 : row.y() + 8]
+        assert text.max() > 200, f"the chosen row of {stage} can be read"
