@@ -79,6 +79,21 @@ def test_outline_shows_groups_hides_things_and_follows_the_choice(qtbot, session
     assert len(session.document.things) == 3
 
 
+def test_what_was_chosen_and_undone_is_neither_copied_nor_removed(qtbot, session):
+    panel = lists.LightList(session, "lights", "Lights", "It is dark.")
+    qtbot.addWidget(panel)
+    document, id = edit.duplicate(session.document, "lights", session.document.lights[0].id)
+    session.push(document, "Copy")
+    session.choose("lights", id)
+    session.undo()
+    before, said = session.document, []
+    session.said.connect(lambda words, wrong: said.append((words, wrong)))
+    panel.copy()
+    panel.remove()
+    assert session.document is before
+    assert [words for words, wrong in said if wrong] == ["Choose what to copy first.", "Choose what to remove first."]
+
+
 def test_things_that_are_in_each_other_are_still_listed(qtbot):
     things = tuple(Thing(id=id, name=id, parent=above) for id, above in (("a", "b"), ("b", "a"), ("c", "a"), ("d", "")))
     model = OutlineModel()

@@ -114,15 +114,19 @@ class ListPanel(QWidget):
     def copy(self) -> None:
         """Copy the chosen item and choose the copy."""
         id = self.current(self.session.document)
-        if id:
-            document, new = edit.duplicate(self.session.document, self.part, id)
-            self.session.push(document, "Copy")
-            self.session.choose(self.part, new)
+        if self.session.document.find(self.part, id) is None:  # also if what was chosen has been undone
+            self.session.said.emit("Choose what to copy first.", True)
+            return
+        document, new = edit.duplicate(self.session.document, self.part, id)
+        self.session.push(document, "Copy")
+        self.session.choose(self.part, new)
 
     def remove(self) -> None:
         """Remove the chosen item."""
         id = self.current(self.session.document)
-        if id:
+        if self.session.document.find(self.part, id) is None:
+            self.session.said.emit("Choose what to remove first.", True)
+        else:
             self.session.edit(edit.remove, self.part, id, label="Remove")
 
     def key(self, document: Document) -> object:
