@@ -14,7 +14,7 @@ _CORNER = QRect(0, 0, 1, 1)
 def paint_in_turn(parts: list[QWidget]) -> None:
     """Have some parts of a window painted a little after one another, so that none of the paintings takes long.
 
-    Measured: painted at once, the slowest twentieth of changed stages held the window up for 40 ms; in turn for 25 to 32.
+    Measured: at once, the slowest twentieth of changed stages held the window up for 40 ms; in turn for 25 to 32.
     """
     if parts:
         first, *others = parts
