@@ -93,9 +93,14 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
     table.write_text("LUT_3D_SIZE 2\n" + "\n".join(rows) + "\n")
     monkeypatch.setattr(files, "ask_open_file", lambda *_: str(table))
     steps.add_step("lut")
+    film, taken = window.picture.print.frame.film, int(window.picture.print.frame.film.samples.sum())
     with qtbot.waitSignal(window.session.assets_changed, timeout=10000):
         qtbot.mouseClick(window.sheets["finish"].browse, LEFT)
     qtbot.waitUntil(lambda: np.abs(settled(qtbot, window) - (255 - other)).mean() < 3, timeout=10000)
+
+    qtbot.wait(300)
+    assert window.picture.print.frame.film is film, "a table is part of the grade: nothing is rendered anew"
+    assert int(film.samples.sum()) == taken, "and what was stopped stays stopped"
 
     # What is exported is what is on the screen.
     window.projects.ask_export()

@@ -53,14 +53,19 @@ def test_a_material_is_dropped_on_a_thing(qtbot, make_window, demo):
     assert window.session.document.find("things", "mug-body").material != "copper"
 
 
-def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, demo):
+def with_wood(qtbot, make_window, demo) -> tuple:
+    """Return a window on a material of three pictures, and that material."""
     window = make_window(demo)
     wait_for_picture(qtbot, window)
-    session = window.session
-    wood = next(m for m in session.document.materials if len(m.textures) == 3)
-    session.choose("materials", wood.id)
-    session.go_to("materials")
-    sheet = window.sheets["materials"]
+    wood = next(m for m in window.session.document.materials if len(m.textures) == 3)
+    window.session.choose("materials", wood.id)
+    window.session.go_to("materials")
+    return window, wood
+
+
+def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, demo):
+    window, wood = with_wood(qtbot, make_window, demo)
+    session, sheet = window.session, window.sheets["materials"]
 
     def textures():
         return session.document.find("materials", wood.id).textures
@@ -115,13 +120,8 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
 
 
 def test_typing_in_a_row_that_goes_away_harms_nothing(qtbot, make_window, demo):
-    window = make_window(demo)
-    wait_for_picture(qtbot, window)
-    session = window.session
-    wood = next(m for m in session.document.materials if len(m.textures) == 3)
-    session.choose("materials", wood.id)
-    session.go_to("materials")
-    sheet = window.sheets["materials"]
+    window, wood = with_wood(qtbot, make_window, demo)
+    session, sheet = window.session, window.sheets["materials"]
     row = sheet.rows[2]  # the rows that are there serve the pictures that are left; the last one goes
     entry = row.amount.entry
     entry.setFocus()

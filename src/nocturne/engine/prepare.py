@@ -10,7 +10,6 @@ import numpy as np
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
-from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.limits import MAX_GROUPS, MAX_MEDIA
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
@@ -21,6 +20,7 @@ from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
+from nocturne.scene.projection import camera_axes
 from nocturne.scene.shapes import Mesh
 
 _RECT = (
@@ -186,8 +186,8 @@ class Preparer:
         media = {i + 1 for i, m in enumerate(document.materials) if m.is_medium}
         if not media:
             return out
-        ahead = np.array(gate.camera_row(view, 16, 16)[cam.FORWARD : cam.FORWARD + 3], float)
-        position, direction = np.array(view.eye, float) + ahead * view.cut_m, np.array([0.0123, 0.0271, 0.99956])
+        position = np.array(view.eye, float) + camera_axes(view)[2] * view.cut_m
+        direction = np.array([0.0123, 0.0271, 0.99956])
         counts: dict[int, int] = {}
         for _ in range(256):
             hit = stage.first_hit(position, direction)

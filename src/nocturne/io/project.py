@@ -1,7 +1,7 @@
 """Projects: one readable JSON document beside the files it refers to by relative path."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -155,7 +155,14 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             luts[name] = known.luts[name] if name in known.luts else lut.read(folder / name)
         except FileError as error:
             problems.append(str(error))
-    yield Update(total, total, "Loaded", result=Assets(meshes, images, luts, tuple(problems)))
+    # What is as it was stays the same object, by which the renderer knows that it need not begin anew.
+    kept = (_same_or(meshes, known.meshes), _same_or(images, known.images), _same_or(luts, known.luts))
+    yield Update(total, total, "Loaded", result=Assets(*kept, tuple(problems)))
+
+
+def _same_or(new: Mapping, old: Mapping) -> Mapping:
+    """Return the old files if the new ones are the same objects under the same names."""
+    return old if new.keys() == old.keys() and all(new[name] is old[name] for name in new) else new
 
 
 def load(path: Path | str) -> Iterator[Update]:

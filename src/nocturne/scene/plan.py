@@ -16,18 +16,21 @@ def footprints(document: Document, assets: Assets, view: View) -> np.ndarray:
     One row for each shown thing with a shape whose bounding box reaches into the width of the picture.
     """
     right, _, ahead = camera_axes(view)
-    axes, eye = np.stack([ahead, right]), np.array(view.eye)
-    rows = []
-    for thing in document.things:
-        mesh = assets.meshes.get(thing.mesh)
-        matrix, shown = document.placements[thing.id]
-        if mesh is None or not shown:
-            continue
-        low, high = mesh.bounds
-        corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-        distance, side = axes @ ((corners @ matrix[:3, :3].T + matrix[:3, 3]) - eye).T
-        rows.append((distance.min(), distance.max(), side.min(), side.max()))
-    found = np.array(rows, float).reshape(-1, 4)
+    axes, placements = np.stack([ahead, right]), document.placements
+    seen = [
+        (assets.meshes[thing.mesh].bounds, placements[thing.id][0])
+        for thing in document.things
+        if thing.mesh in assets.meshes and placements[thing.id][1]
+    ]
+    if not seen:
+        return np.zeros((0, 4))
+    bounds, matrices = (np.stack(column) for column in zip(*seen))
+    linear = axes @ matrices[:, :3, :3]  # from each thing's own space to (ahead, aside)
+    middle = np.einsum("nij,nj->ni", linear, bounds.mean(1)) + (matrices[:, :3, 3] - np.array(view.eye)) @ axes.T
+    reach = np.einsum("nij,nj->ni", np.abs(linear), (bounds[:, 1] - bounds[:, 0]) / 2)
+    found = np.stack(
+        [(middle - reach)[:, 0], (middle + reach)[:, 0], (middle - reach)[:, 1], (middle + reach)[:, 1]], 1
+    )
     _, far, left, right_of = found.T
     half = view.sensor_mm / (2 * view.focal_mm)
     is_seen = (far > 0) & (right_of > (view.shift_x - 1) * half * far) & (left < (view.shift_x + 1) * half * far)

@@ -59,7 +59,7 @@ class Mesh:
             digest.update(array.tobytes())
         return digest.hexdigest()
 
-    @property
+    @cached_property
     def bounds(self) -> np.ndarray:
         """Return the (2, 3) lowest and highest corner; zeros for an empty mesh."""
         if not len(self.vertices):

@@ -47,8 +47,9 @@ class Request:
     region: tuple[float, float, float, float] | None = None
 
     def key(self) -> tuple:
-        """Return what decides the film."""
-        return (*render_key(self.document), id(self.assets), self.width, self.height, self.final)
+        """Return what decides the film; look-up tables are none of it."""
+        files = (id(self.assets.meshes), id(self.assets.images))
+        return (*render_key(self.document), *files, self.width, self.height, self.final)
 
     def work(self) -> tuple:
         """Return what decides the film and how far it is rendered."""
@@ -92,7 +93,7 @@ class LiveRender(QObject):
         self._closing = False
         self._stop = Stop()
         self._shown_once = True
-        self._film: tuple[tuple, Film] | None = None
+        self._film: tuple[Request, Film] | None = None  # the request keeps the files alive that its key names
         self._thread = threading.Thread(target=self._work, name="nocturne-live", daemon=True)
 
     def start(self) -> None:
@@ -193,12 +194,9 @@ class LiveRender(QObject):
     def _render(self, preparer: Preparer, request: Request) -> None:
         document = request.document
         prepared = preparer.prepare(document, request.assets, width=request.width, height=request.height)
-        key = request.key()
-        if self._film is not None and self._film[0] == key:
-            film = self._film[1]
-        else:
-            film = blank_film(prepared)
-            self._film = (key, film)
+        same = self._film is not None and self._film[0].key() == request.key()
+        film = self._film[1] if same else blank_film(prepared)
+        self._film = (request, film)
         last, region = None, request.pixels()
         if region is not None and not film.samples.all():
             for _ in render(prepared, film, stop=self._stop, coarse=not request.final, samples=1, courtesy=COURTESY):
