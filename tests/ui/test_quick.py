@@ -6,11 +6,11 @@ import threading
 import pytest
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nocturne.jobs import Update, give_way
 from nocturne.scene import edit
-from nocturne.ui.readying import Readier
+from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.widgets.layer import Layer
 from tests.ui.test_window import pixels, wait_for_picture
 
@@ -72,6 +72,33 @@ def test_unseen_pages_get_their_dress_bit_by_bit(qtbot):
     assert len({label.y() for label in labels}) == 300
     assert page.size() == holder.size()
     assert not page.isVisible()
+
+
+def test_parts_of_a_window_are_painted_one_after_another_and_all_of_them(qtbot):
+    painted = []
+
+    class Part(QWidget):
+        def paintEvent(self, event) -> None:
+            painted.append(self.objectName())
+
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    row = QHBoxLayout(holder)
+    parts = []
+    for name in "abc":
+        part = Part()
+        part.setObjectName(name)
+        part.setMinimumSize(40, 40)
+        row.addWidget(part)
+        parts.append(part)
+    holder.show()
+    qtbot.waitUntil(lambda: set(painted) == set("abc"), timeout=5000)
+    painted.clear()
+    paint_in_turn(parts)
+    holder.update()
+    qtbot.waitUntil(lambda: len(set(painted)) == 3, timeout=5000)
+    assert sorted(set(painted), key=painted.index) == list("abc")
+    assert all(part.updatesEnabled() for part in parts)
 
 
 def test_a_sheet_that_is_not_seen_is_filled_when_it_is_opened(qtbot, make_window, demo):

@@ -47,7 +47,7 @@ from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.proofwork import ProofWork
-from nocturne.ui.readying import Readier
+from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
 from nocturne.ui.showing import Showing
@@ -401,6 +401,7 @@ class Window(QMainWindow):
         self._on_failed(error)
 
     def _show_stage(self, stage: str) -> None:
+        paint_in_turn([self.parts[name] for name in ("list", "sheet", "foot")])
         self.list_stack.setCurrentIndex(STAGES.index(stage))
         self.show_sheet(None)
         shown = self.picture.overlays
