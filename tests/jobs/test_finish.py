@@ -99,6 +99,7 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
     qtbot.waitUntil(lambda: np.abs(settled(qtbot, window) - (255 - other)).mean() < 3, timeout=10000)
 
     qtbot.wait(300)
+    assert window.live.is_paused
     assert window.picture.print.frame.film is film, "a table is part of the grade: nothing is rendered anew"
     assert int(film.samples.sum()) == taken, "and what was stopped stays stopped"
 
