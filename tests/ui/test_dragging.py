@@ -1,13 +1,14 @@
 """Steps and cues are dragged into another order, with a pointer on a screen of its own (offscreen Qt cannot drag)."""
 
 import json
-import os
 import shutil
 import subprocess
 import sys
 import textwrap
 
 import pytest
+
+from tests.ui.screens import virtual_screen
 
 DRAGS = """
     import json
@@ -91,20 +92,10 @@ DRAGS = """
 
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="./nocturne test installs Xvfb")
 def test_steps_and_cues_are_dragged_into_another_order(tmp_path):
-    read, write = os.pipe()
-    server = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24"], pass_fds=[write], stderr=subprocess.DEVNULL
-    )
-    os.close(write)
-    try:
-        display = os.read(read, 32).decode().strip()
-        env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
+    with virtual_screen() as env:
         words = [sys.executable, "-c", textwrap.dedent(DRAGS)]
+        env["XDG_CONFIG_HOME"] = str(tmp_path)
         ran = subprocess.run(words, env=env, capture_output=True, text=True, timeout=120, check=False)
-    finally:
-        os.close(read)
-        server.terminate()
-        server.wait()
     assert ran.returncode == 0, ran.stderr
     ids, after, order, undone = json.loads(ran.stdout.splitlines()[-1])
     assert after == [ids[1], ids[2], ids[0]]

@@ -1,6 +1,5 @@
 """The whole way through the real window: see, choose, change, mix, focus, render, export, save, undo."""
 
-import os
 import shutil
 import signal
 import subprocess
@@ -24,6 +23,7 @@ from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.live import MOST_PIXELS, live_size
+from tests.ui.screens import virtual_screen
 from tests.ui.test_widgets import LEFT, drag, type_into
 
 
@@ -416,16 +416,7 @@ REAL_WINDOW = """
 
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="./nocturne test installs Xvfb")
 def test_a_real_window_on_a_virtual_screen(engine, demo_file, tmp_path):
-    read, write = os.pipe()
-    server = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-fbdir", str(tmp_path), "-screen", "0", "1280x800x24"],
-        pass_fds=[write],
-        stderr=subprocess.DEVNULL,
-    )
-    os.close(write)
-    try:
-        display = os.read(read, 32).decode().strip()
-        env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb"}
+    with virtual_screen("-fbdir", str(tmp_path)) as env:
         said = tmp_path / "said.txt"
         words = [sys.executable, "-c", textwrap.dedent(REAL_WINDOW), str(demo_file), str(said)]
         window = subprocess.Popen(words, env=env, stderr=subprocess.PIPE, text=True)
@@ -439,10 +430,6 @@ def test_a_real_window_on_a_virtual_screen(engine, demo_file, tmp_path):
             seen = screen(tmp_path / "Xvfb_screen0")
         window.send_signal(signal.SIGINT)
         errors = window.communicate(timeout=60)[1]
-    finally:
-        os.close(read)
-        server.terminate()
-        server.wait()
     assert window.returncode == 0, errors
     assert "samples" in said.read_text()
     assert seen.shape == (800, 1280, 3)

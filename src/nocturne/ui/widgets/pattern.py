@@ -140,6 +140,7 @@ class PatternRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.texture = Texture()
+        self._seen: tuple | None = None  # the loaded picture and the step that the small picture shows
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 2)
         column.setSpacing(4)
@@ -243,7 +244,6 @@ class PatternRow(QWidget):
 
     def show_texture(self, texture: Texture, image: np.ndarray | None) -> None:
         """Show a step without saying so; `image` is its loaded picture (h, w, 3), None if it is missing."""
-        is_new = texture != self.texture or (image is None) == (self.picture.image is not None)
         self.texture = texture
         self.dot.setChecked(texture.on)
         self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
@@ -258,7 +258,10 @@ class PatternRow(QWidget):
         self.turn.show_value(texture.turn_deg)
         self.invert.setChecked(texture.invert)
         self.invert.setEnabled(not is_normal)
-        if is_new:
+        # What the step puts out does not depend on how much it counts: while the amount is dragged it stands.
+        seen = (image, edit.changed(texture, amount=1.0, on=True))
+        if self._seen is None or self._seen[0] is not image or self._seen[1] != seen[1]:
+            self._seen = seen
             self.picture.show_image(_picture(texture, image) if image is not None else None)
 
     def _commit(self, **values) -> None:
