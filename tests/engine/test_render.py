@@ -67,6 +67,20 @@ def test_one_thread_and_two_give_the_same_bits(engine, room):
     assert not np.array_equal(one.groups, other.groups)
 
 
+def test_many_looks_at_the_list_of_tiles_and_few_give_the_same(engine, room, monkeypatch):
+    document, assets = room
+    rays = []
+    for at_once in (1, 200_000):
+        monkeypatch.setattr("nocturne.engine.render._SAMPLES_AT_ONCE", at_once)
+        prepared = Preparer().prepare(document, assets)
+        film, updates = blank_film(prepared), []
+        run(render(prepared, film, noise=0.0, samples=5, threads=3), updates.append)
+        assert (film.samples == 5).all(), "every tile is taken, and taken once in a pass"
+        rays.append((updates[-1].preview.rays, film.groups))
+    assert rays[0][0] == rays[1][0] > 5 * film.samples.size, "no thread's rays are forgotten"
+    assert np.array_equal(rays[0][1], rays[1][1])
+
+
 def test_a_stopped_render_goes_on_where_it_was(engine, room):
     document, assets = room
     whole = sets.picture(document, assets)

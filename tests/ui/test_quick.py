@@ -2,6 +2,7 @@
 
 import os
 import threading
+from contextlib import suppress
 
 import pytest
 from PySide6.QtCore import QRectF
@@ -10,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nocturne.jobs import Update, give_way
 from nocturne.scene import edit
+from nocturne.scene.finish import STEPS
 from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.widgets.layer import Layer
 from tests.ui.test_window import pixels, wait_for_picture
@@ -74,6 +76,19 @@ def test_unseen_pages_get_their_dress_bit_by_bit(qtbot):
     assert not page.isVisible()
 
 
+def test_forms_of_finishing_steps_are_there_before_they_are_wanted(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    sheet = window.sheets["finish"]
+    qtbot.waitUntil(lambda: set(sheet.forms) == set(STEPS), timeout=20000)
+    assert not any(form.isVisibleTo(sheet) for form in sheet.forms.values())
+    window.session.go_to("finish")
+    step = window.session.document.finish.steps[-1]
+    window.session.choose("steps", step.id)
+    shown = [kind for kind, form in sheet.forms.items() if form.isVisibleTo(sheet)]
+    assert shown == [step.kind]
+
+
 def test_parts_of_a_window_are_painted_one_after_another_and_all_of_them(qtbot):
     painted = []
 
@@ -121,10 +136,18 @@ def test_threads_give_way_but_not_the_interface(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window)
     assert os.getpriority(os.PRIO_PROCESS, threading.get_native_id()) == 0
-    nice = {t.name: os.getpriority(os.PRIO_PROCESS, t.native_id) for t in threading.enumerate() if t.native_id}
-    tiles = [value for name, value in nice.items() if name.startswith("nocturne-tile")]
-    assert tiles
-    assert nice["nocturne-darkroom"] < nice["nocturne-live"] < nice["nocturne-denoise"] < max(tiles)
+    nice: dict[str, int] = {}
+
+    def tiles() -> list[int]:
+        for thread in threading.enumerate():
+            with suppress(ProcessLookupError):  # one that has just ended
+                nice[thread.name] = os.getpriority(os.PRIO_PROCESS, thread.native_id or 0)
+        return [value for name, value in nice.items() if name.startswith("nocturne-tile")]
+
+    # They are there only while something renders, and begin as the thread that starts them.
+    window.session.edit(edit.alter, "lights", "bulb", power=900.0, label="Power")
+    qtbot.waitUntil(lambda: any(value > nice["nocturne-denoise"] for value in tiles()), timeout=20000)
+    assert nice["nocturne-darkroom"] < nice["nocturne-live"] < nice["nocturne-denoise"]
     said = []
 
     def work():

@@ -1,15 +1,15 @@
 """Samples onto the film: tiles over a pool of threads, in passes, until a stopping rule says enough."""
 
 import os
-import threading
 import time
 from collections.abc import Iterator
-from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from functools import cache as memoize
 
 import numpy as np
 
+from nocturne.engine.layout.scratch import COUNTERS
 from nocturne.engine.prepare import Prepared
 from nocturne.engine.types import FILM, pack, scratch_row
 from nocturne.film.film import Film
@@ -19,6 +19,9 @@ from nocturne.jobs import Update, give_way
 TILE = 32
 _COARSE_STEPS = (4, 2)
 _LARGEST_PASS = 16
+# Samples between two looks at Python, a second or more. At a look for each tile, threads of low priority were put
+# aside by the system while they held the interpreter, and the interface waited for them: up to 40 ms.
+_SAMPLES_AT_ONCE = 200_000
 
 
 class Stop:
@@ -51,27 +54,13 @@ class Progress:
 
 @memoize
 def kernel():
-    """Return the compiled tile function; loads it from the cache, or compiles it here if it is not there."""
+    """Return the compiled function for tiles; loads it from the cache, or compiles it here if it is not there."""
     from nocturne.engine.kernels import link
 
     link.bind()
-    from nocturne.engine.kernels.paths import render_tile
+    from nocturne.engine.kernels.paths import render_tiles
 
-    return render_tile
-
-
-@memoize
-def _pool(threads: int, courtesy: int) -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(threads, "nocturne-tile", initializer=give_way, initargs=(courtesy,))
-
-
-_rows = threading.local()
-
-
-def _scratch() -> np.ndarray:
-    if not hasattr(_rows, "row"):
-        _rows.row = scratch_row()
-    return _rows.row
+    return render_tiles
 
 
 def processors() -> int:
@@ -136,11 +125,19 @@ def render(
     Update
         `preview` is a `Progress`; the last update's `result` is the film.
     """
-    quality = prepared.quality
+    threads = threads or processors()
+    with ThreadPoolExecutor(threads, "nocturne-tile", initializer=give_way, initargs=(courtesy,)) as pool:
+        job = _Job(prepared, film, seed, (threads, pool), stop or Stop(), region)
+        yield from _passes(job, coarse, samples, noise, minutes)
+
+
+def _passes(
+    job: "_Job", coarse: bool, samples: int | None, noise: float | None, minutes: float | None
+) -> Iterator[Update]:
+    prepared, film, quality = job.prepared, job.film, job.prepared.quality
     limit = quality.samples if samples is None else samples
     noise = quality.noise if noise is None else noise
     seconds_limit = 60 * (quality.minutes if minutes is None else minutes)
-    job = _Job(prepared, film, seed, (threads or processors(), courtesy), stop or Stop(), region)
     white = prepared.view.white_luminance
     before, started = film.seconds, time.monotonic()
     level, left = float("inf"), None
@@ -200,11 +197,13 @@ def _time_left(now: Progress, limit: int, noise: float, seconds_limit: float) ->
 
 
 class _Job:
-    """The tiles of one render on the pool."""
+    """The tiles of one render, and the threads that take them."""
 
-    def __init__(self, prepared: Prepared, film: Film, seed: int, pool: tuple[int, int], stop: Stop, region) -> None:
+    def __init__(
+        self, prepared: Prepared, film: Film, seed: int, pool: tuple[int, ThreadPoolExecutor], stop: Stop, region
+    ) -> None:
         self.prepared, self.film, self.stop, self.seed = prepared, film, stop, seed
-        self.threads, self.pool = pool[0], _pool(*pool)
+        self.threads, self.pool = pool
         self.kernel = kernel()
         self.film_table = pack(FILM, film.arrays)
         width, height = film.size
@@ -217,45 +216,40 @@ class _Job:
         # From the middle outwards: that is where people look first.
         cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
         self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
-        self._rays = 0
+        self._rays = np.zeros(self.threads, np.int64)
+        self._rows = [scratch_row() for _ in range(self.threads)]
         self._started = self._yielded = time.monotonic()
 
     def rays(self) -> int:
-        return self._rays
+        return int(self._rays.sum())
 
-    def _tile(self, tile: tuple, target: int, step: int) -> int:
-        row = _scratch()
-        counters = row.view(np.uint32)[244:246]
-        counters[:] = 0
-        taken = self.kernel(
-            self.prepared.table.ctypes.data,
-            self.film_table.ctypes.data,
-            row.ctypes.data,
-            self.stop.flags.ctypes.data,
-            *tile,
-            target,
-            step,
-            self.seed,
-            0,
-        )
-        self._rays += int(counters.sum())
-        return taken
+    def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:
+        row = self._rows[thread]
+        counters = row.view(np.uint32)[COUNTERS : COUNTERS + 2]
+        while cursor[0] < len(tiles) and not self.stop.is_set:
+            counters[:] = 0
+            self.kernel(
+                self.prepared.table.ctypes.data,
+                self.film_table.ctypes.data,
+                row.ctypes.data,
+                self.stop.flags.ctypes.data,
+                tiles.ctypes.data,
+                cursor.ctypes.data,
+                len(tiles),
+                _SAMPLES_AT_ONCE,
+                target,
+                step,
+                self.seed,
+            )
+            self._rays[thread] += int(counters.sum())
 
     def run_pass(self, target: int, step: int, tiles: list) -> Iterator[None]:
-        """Run tiles on the pool, yielding every tenth of a second; on leaving, nothing runs any more."""
-        pool = self.pool
-        waiting = iter(tiles)
-        running: set[Future] = set()
+        """Run tiles on all threads, yielding every tenth of a second; on leaving, nothing runs any more."""
+        table, cursor = np.array(tiles, np.int32).reshape(-1, 4), np.zeros(1, np.int64)
+        running = {self.pool.submit(self._take, k, table, cursor, target, step) for k in range(self.threads)}
         try:
-            while True:
-                while len(running) < 2 * self.threads and not self.stop.is_set:
-                    tile = next(waiting, None)
-                    if tile is None:
-                        break
-                    running.add(pool.submit(self._tile, tile, target, step))
-                if not running:
-                    return
-                done, running = wait(running, timeout=0.1, return_when=FIRST_COMPLETED)
+            while running:
+                done, running = wait(running, timeout=0.1)
                 for future in done:
                     future.result()
                 now = time.monotonic()

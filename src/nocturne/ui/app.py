@@ -18,7 +18,8 @@ _log = logging.getLogger(__name__)
 
 # How long another thread may keep the interpreter while this one waits for it; at Python's own 5 ms, preparing the
 # next picture held up each call of the interface: measured, a change of stage took up to 97 ms, and 52 at 0.2 ms.
-_SWITCH_S = 0.0001
+# At 0.1 ms the slowest twentieth of a lamp's edits held it up for 15 to 20 ms, at 0.02 ms for 14 to 15.
+_SWITCH_S = 0.00002
 
 # mallopt's names for "serve this much and more by maps of its own" and "give back what lies free above this".
 _MMAP_THRESHOLD, _TRIM_THRESHOLD, _ONE_MIB = -3, -1, 1 << 20

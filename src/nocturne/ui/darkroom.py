@@ -306,12 +306,15 @@ class Darkroom(QObject):
         second, compare = self._second, self._compare
         if second is None:
             return None, None
-        if self._second_developed is None or self._second_developed[0] is not second:
+        luts, wants_clean = self._luts, self._wants_clean
+        key = (second, luts, wants_clean)
+        # By identity: tables are mappings of arrays, which cannot be compared with one word.
+        if self._second_developed is None or any(a is not b for a, b in zip(key, self._second_developed[0])):
             document = second.document
-            clean = second.clean if self._wants_clean else None
+            clean = second.clean if wants_clean else None
             light = Light.of(second.frame.film, clean)
-            picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=self._luts)
-            self._second_developed = (second, to_image(kernels.to_bytes(picture)))
+            picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=luts)
+            self._second_developed = (key, to_image(kernels.to_bytes(picture)))
         image = self._second_developed[1]
         if compare != "difference":
             return image, None

@@ -1,7 +1,8 @@
 """Large changes of the window in small portions: unseen pages are made ready, and parts are painted in turn."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import chain
 
 from PySide6.QtCore import QObject, QRect, QTimer
 from PySide6.QtWidgets import QWidget
@@ -34,9 +35,10 @@ class Readier(QObject):
     Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second.
     """
 
-    def __init__(self, parent: QObject, pages: list[QWidget]) -> None:
+    def __init__(self, parent: QObject, pages: list[QWidget], parts: Iterable[object] = ()) -> None:
+        """Make ready the pages, after the parts of them that are made only when `parts` is gone through."""
         super().__init__(parent)
-        self._left = self._steps(pages)
+        self._left = chain(parts, self._steps(pages))
         self._timer = QTimer(self)
         self._timer.setInterval(_EVERY_MS)
         self._timer.timeout.connect(self._go_on)

@@ -98,7 +98,7 @@ class Window(QMainWindow):
         self._restore_places()
         self.picture.setFocus()
         pages = (*self.lists.values(), *self.sheets.values(), self.desk, self.preflight, self.projects.export_sheet)
-        self._readier = Readier(self, list(pages))
+        self._readier = Readier(self, list(pages), self.sheets["finish"].make_forms())
         self._readier.start()
         self.live.start()
 

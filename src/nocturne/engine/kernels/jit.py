@@ -87,6 +87,17 @@ def make_row_view(code: str):
     return view
 
 
+@intrinsic
+def counted_up(typing_context, address):
+    """Add one to the int64 at an address, whichever threads do so at once; return what it was."""
+
+    def generate(context, builder, signature, args):
+        counter = builder.inttoptr(args[0], context.get_value_type(types.CPointer(types.int64)))
+        return builder.atomic_rmw("add", counter, ir.Constant(ir.IntType(64), 1), "monotonic")
+
+    return types.int64(types.intp), generate
+
+
 def _accessors(fields: tuple[Field, ...]) -> dict:
     where = offsets(fields)
     return {field.name: make_accessor(field, where[field.name]) for field in fields}

@@ -12,7 +12,7 @@ from numba import njit
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.camera import camera_ray
-from nocturne.engine.kernels.jit import entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
+from nocturne.engine.kernels.jit import counted_up, entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.media import enter, entry_of, existing, index_of, leave
 from nocturne.engine.kernels.microfacet import fresnel_dielectric
 from nocturne.engine.kernels.random import combined, pair
@@ -631,16 +631,12 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
     return ok
 
 
-@njit("int64(intp, intp, intp, intp, int64, int64, int64, int64, int64, int64, int64, int64)", **entry_options)
-def render_tile(S, F, wp, stop, x0, y0, x1, y1, target, step, seed, stop_slot):
-    """Bring every `step`th pixel of a tile up to `target` samples; return how many samples were taken.
+@jit
+def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
+    """Bring every `step`th pixel of a tile up to `target` samples; return how many were taken.
 
-    The film remembers each pixel's count, so a tile that was stopped half-way goes on where it was. `stop` is the
-    address of int32 flags; entry `stop_slot` is polled between pixels.
+    The film remembers each pixel's count, so a tile that was stopped half-way goes on where it was.
     """
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
-    flags = row_i4(stop, stop_slot + 1)
     groups = film_groups(F).shape[0]
     taken = 0
     for y in range(y0, y1):
@@ -649,7 +645,7 @@ def render_tile(S, F, wp, stop, x0, y0, x1, y1, target, step, seed, stop_slot):
         for x in range(x0, x1):
             if x % step != 0 or film_samples(F)[y, x] >= target:
                 continue
-            if flags[stop_slot] != 0:
+            if flags[0] != 0:
                 return taken
             open_pixel(S, F, W, y, x, groups)
             while film_samples(F)[y, x] < target:
@@ -660,4 +656,25 @@ def render_tile(S, F, wp, stop, x0, y0, x1, y1, target, step, seed, stop_slot):
                 else:
                     open_pixel(S, F, W, y, x, groups)
                 film_samples(F)[y, x] += 1
+    return taken
+
+
+@njit("int64(intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64)", **entry_options)
+def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed):
+    """Take tiles off a list that several threads share until it is empty; return how many samples were taken.
+
+    `tiles` is the address of (n, 4) int32 x0, y0, x1, y1; `cursor` of the int64 that counts those that were taken;
+    `stop` of an int32 flag that is polled between pixels. Returns early, after a tile, from `most` samples on.
+    """
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    flags = row_i4(stop, 1)
+    edges = row_i4(tiles, 4 * n)
+    taken = 0
+    while taken < most and flags[0] == 0:
+        k = 4 * counted_up(cursor)
+        if k >= 4 * n:
+            break
+        x0, y0, x1, y1 = edges[k], edges[k + 1], edges[k + 2], edges[k + 3]
+        taken += render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed)
     return taken

@@ -1,5 +1,6 @@
 """The finish: the stack of steps at the left, the chosen step's values at the right."""
 
+from collections.abc import Iterator
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
@@ -198,8 +199,14 @@ class FinishSheet(Sheet):
             form = self.forms[kind] = Form(STEPS[kind], {"": names})
             form.edited.connect(self._alter)
             form.committed.connect(self._alter)
+            form.hide()
             self.own.addWidget(form)
         return self.forms[kind]
+
+    def make_forms(self) -> Iterator[Form]:
+        """Make the forms that were not wanted yet, one at a time."""
+        for kind in STEPS:
+            yield self._form(kind)
 
     def show_document(self, document: Document) -> None:
         """Show the chosen step."""
