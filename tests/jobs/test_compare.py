@@ -1,11 +1,13 @@
 """J31: renders are kept with their settings, compared in every way, gone back to, and there again after a restart."""
 
+from dataclasses import replace
+
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from nocturne.io import project, proofs
-from nocturne.scene import edit
+from nocturne.scene import edit, grading
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import pixels, wait_for_picture
 
@@ -196,3 +198,53 @@ def test_a_proof_being_kept_is_not_lost_and_stays_with_its_project(qtbot, make_w
     window.close()
     assert len(proofs.listed(folders["one"])[0]) == 1
     assert len(proofs.listed(folders["two"])[0]) == 1
+
+
+def test_a_proof_shows_its_table_after_the_project_has_let_it_go(qtbot, small_window, tmp_path):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    session = window.session
+    table = tmp_path / "negative.cube"
+    rows = [f"{1 - r} {1 - g} {1 - b}" for b in (0, 1) for g in (0, 1) for r in (0, 1)]
+    table.write_text("LUT_3D_SIZE 2\n" + "\n".join(rows) + "\n")
+    plain = session.document
+    with_table, id = grading.add_step(plain, "lut")
+    with_table = grading.alter_step(with_table, id, path=str(table))
+    session.push(with_table, "Table")
+    qtbot.waitUntil(lambda: str(table) in session.assets.luts, timeout=10000)
+    finals(qtbot, window)
+    window.showing.show(window.room.proofs[0].id)
+    qtbot.waitUntil(lambda: window.showing.first is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.picture.print.document is window.showing.first[1].document, timeout=20000)
+    kept = pixels(window.picture.print.image)
+    window.showing.show_live()
+    session.push(plain, "No table")
+    window.room._read.clear()
+    session.assets = replace(session.assets, luts={})  # as after a restart
+    qtbot.waitUntil(lambda: np.abs(pixels(window.picture.print.image) - kept).mean() > 30, timeout=20000)
+
+    window.showing.compare_with(window.room.proofs[0].id)
+    qtbot.waitUntil(lambda: window.picture.print.second is not None, timeout=20000)
+    assert np.abs(pixels(window.picture.print.second) - kept).mean() < 0.5, "as it was kept"
+    assert np.abs(pixels(window.picture.print.image) - kept).mean() > 30, "the live picture has no table"
+    window.showing.show_live()
+    window.showing.show(window.room.proofs[0].id)
+    qtbot.waitUntil(lambda: np.abs(pixels(window.picture.print.image) - kept).mean() < 0.5, timeout=20000)
+
+    # Going back to its settings loads the table again.
+    assert not session.assets.luts
+    window.contact.show_wanted.emit(window.room.proofs[0].id)
+    qtbot.mouseClick(window.proof_sheet.whole, LEFT)
+    assert session.document.finish == with_table.finish
+    qtbot.waitUntil(lambda: str(table) in session.assets.luts, timeout=10000)
+    qtbot.waitUntil(lambda: np.abs(pixels(window.picture.print.image) - kept).mean() < 15, timeout=20000)
+
+    # A table that is gone is told; the proof is shown all the same.
+    table.unlink()
+    window.room._read.clear()
+    session.assets = replace(session.assets, luts={})
+    said = []
+    window.room.said.connect(lambda words, _: said.append(words))
+    window.showing.show(window.room.proofs[0].id)
+    qtbot.waitUntil(lambda: window.showing.first is not None, timeout=20000)
+    assert any("negative.cube" in words for words in said)

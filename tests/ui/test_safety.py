@@ -13,11 +13,13 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 
-from nocturne.io import project
+from nocturne.io import model, project
 from nocturne.scene import edit
+from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
 from nocturne.ui.panels import cards
+from tests import sets
 from tests.ui.test_widgets import LEFT
 from tests.ui.test_window import wait_for_picture
 
@@ -97,7 +99,7 @@ def test_a_damaged_copy_is_left_alone(tmp_path):
 def test_killed_while_saving_the_project_is_whole(tmp_path):
     script = textwrap.dedent(f"""
         from pathlib import Path
-        from nocturne.io import project
+        from nocturne.io import model, project
         from nocturne.scene.document import Document
         from nocturne.scene.lights import Light
         lights = tuple(Light(id=f"l{{i}}") for i in range(3000))
@@ -167,9 +169,6 @@ def test_recent_projects_and_the_start_page(qtbot, make_window, tmp_path, monkey
 
 
 def test_an_empty_set_gets_light_and_a_view_with_its_first_model(qtbot, make_window, tmp_path):
-    from nocturne.io import model
-    from tests import sets
-
     model.write_glb(tmp_path / "ball.glb", {"ball": sets.BALL})
     window = make_window()
     window.files.bring_in(tmp_path / "ball.glb")
@@ -177,3 +176,38 @@ def test_an_empty_set_gets_light_and_a_view_with_its_first_model(qtbot, make_win
     assert not window.start_page.isVisible()
     picture = wait_for_picture(qtbot, window, samples=2)
     assert 40 < picture[picture.shape[0] // 2, picture.shape[1] // 2].mean() < 250
+
+
+def test_an_undo_brings_back_the_file_of_what_comes_back(qtbot, make_window, tmp_path):
+    for name, mesh in (("ball", sets.BALL), ("box", sets.BALL)):
+        model.write_glb(tmp_path / f"{name}.glb", {name: mesh})
+    window = make_window()
+    session = window.session
+    window.files.bring_in(tmp_path / "ball.glb")
+    qtbot.waitUntil(lambda: len(session.assets.meshes) == 1, timeout=20000)
+    (ball,) = session.assets.meshes
+    with_ball = session.history.at
+    session.push(edit.changed(session.document, things=()), "Empty")
+    window.files.bring_in(tmp_path / "box.glb")
+    qtbot.waitUntil(lambda: session.assets.meshes and ball not in session.assets.meshes, timeout=20000)
+    session.go_to_step(with_ball)
+    qtbot.waitUntil(lambda: ball in session.assets.meshes, timeout=20000)
+
+    # What cannot be read is told once, not at every step that follows.
+    said = []
+    session.said.connect(lambda words, is_error: is_error and said.append(words))
+    session.edit(edit.alter, "lights", session.document.lights[0].id, kind="environment", image="gone.exr", label="Sky")
+    qtbot.waitUntil(lambda: bool(said), timeout=20000)
+    session.edit(edit.alter, "lights", session.document.lights[0].id, power=3.0, label="Power")
+    session.edit(edit.alter, "lights", session.document.lights[0].id, power=4.0, label="Power")
+    qtbot.wait(500)
+    assert len([words for words in said if "gone.exr" in words]) == 1
+
+
+def test_files_of_a_project_that_was_left_meanwhile_are_dropped(qtbot, make_window, demo):
+    window = make_window(demo)
+    with qtbot.waitSignal(window.runner.finished, timeout=20000, check_params_cb=lambda kind, _: kind == "Load"):
+        window.files.load_assets()
+        window.session.open(Document(), Assets(), None)
+    qtbot.wait(50)
+    assert not window.session.assets.meshes

@@ -4,6 +4,7 @@ import json
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 from pydantic import ValidationError
@@ -13,7 +14,7 @@ from nocturne.io import image, lut, model
 from nocturne.io.atomic import write_text
 from nocturne.io.migrate import migrated
 from nocturne.jobs import Update
-from nocturne.scene.assets import Assets
+from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import FORMAT_VERSION, Document
 from nocturne.scene.shapes import Mesh, joined, smooth_normals
 
@@ -106,18 +107,14 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
     picture by the parameter's own value. Files in `known` are not read again.
     """
     known = known or Assets()
-    wanted = {}
-    for thing in document.things:
-        if thing.mesh:
-            file, _, part = thing.mesh.partition("#")
-            wanted.setdefault(file, set()).add(part)
-    pictures = {(t.path, t.space) for m in document.materials for t in m.textures if t.path}
-    pictures |= {(light.image, "colour") for light in document.lights if light.kind == "environment" and light.image}
-    tables = {step.path for step in document.finish.steps if step.kind == "lut" and step.path}
-    total, done = len(wanted) + len(pictures) + len(tables), 0
+    named = Named.of(document)
+    wanted: dict[str, set[str]] = {}
+    for mesh in named.meshes:
+        file, _, part = mesh.partition("#")
+        wanted.setdefault(file, set()).add(part)
+    total, done = len(wanted) + len(named.images) + 1, 0
     meshes: dict[str, Mesh] = {}
     images: dict[tuple[str, str], np.ndarray] = {}
-    luts: dict[str, np.ndarray] = {}
     problems: list[str] = []
     for file, parts in sorted(wanted.items()):
         yield Update(done, total, f"Reading {file}")
@@ -138,7 +135,7 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
                 problems.append(f"{folder / file}: there is no part “{part}” in it.")
                 mesh = placeholder()
             meshes[f"{file}#{part}" if part else file] = mesh
-    for key in sorted(pictures):
+    for key in sorted(named.images):
         yield Update(done, total, f"Reading {key[0]}")
         done += 1
         if key in known.images:
@@ -148,16 +145,29 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             images[key] = image.read(folder / key[0], space=key[1])
         except FileError as error:
             problems.append(str(error))
-    for name in sorted(tables):
-        yield Update(done, total, f"Reading {name}")
-        done += 1
-        try:
-            luts[name] = known.luts[name] if name in known.luts else lut.read(folder / name)
-        except FileError as error:
-            problems.append(str(error))
+    yield Update(done, total, "Reading look-up tables")
+    luts, missing = load_tables(document, folder, known=known.luts)
+    problems += missing
     # What is as it was stays the same object, by which the renderer knows that it need not begin anew.
     kept = (_same_or(meshes, known.meshes), _same_or(images, known.images), _same_or(luts, known.luts))
     yield Update(total, total, "Loaded", result=Assets(*kept, tuple(problems)))
+
+
+def load_tables(
+    document: Document, folder: Path, *, known: Mapping[str, np.ndarray] = MappingProxyType({})
+) -> tuple[dict[str, np.ndarray], list[str]]:
+    """Return the look-up tables that a document's finish names, by path, and a sentence for each that is not there.
+
+    What is in `known` is not read again.
+    """
+    luts: dict[str, np.ndarray] = {}
+    problems: list[str] = []
+    for name in sorted(Named.of(document).luts):
+        try:
+            luts[name] = known[name] if name in known else lut.read(folder / name)
+        except FileError as error:
+            problems.append(str(error))
+    return luts, problems
 
 
 def _same_or(new: Mapping, old: Mapping) -> Mapping:

@@ -5,7 +5,40 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh
+
+
+@dataclass(frozen=True)
+class Named:
+    """The files that a document names, as `Assets` is keyed."""
+
+    meshes: frozenset[str] = frozenset()
+    images: frozenset[tuple[str, str]] = frozenset()
+    luts: frozenset[str] = frozenset()
+
+    @staticmethod
+    def of(document: Document) -> "Named":
+        """Return the files that a document names."""
+        images = {(t.path, t.space) for m in document.materials for t in m.textures if t.path}
+        images |= {(light.image, "colour") for light in document.lights if light.kind == "environment" and light.image}
+        return Named(
+            frozenset({thing.mesh for thing in document.things} - {""}),
+            frozenset(images),
+            frozenset(step.path for step in document.finish.steps if step.kind == "lut" and step.path),
+        )
+
+    def but(self, other: "Named | Assets") -> "Named":
+        """Return what is not in another."""
+        return Named(
+            frozenset(self.meshes.difference(other.meshes)),
+            frozenset(self.images.difference(other.images)),
+            frozenset(self.luts.difference(other.luts)),
+        )
+
+    def __bool__(self) -> bool:
+        """Return True if any file is named."""
+        return bool(self.meshes or self.images or self.luts)
 
 
 @dataclass(frozen=True, repr=False)

@@ -3,7 +3,7 @@
 import logging
 import threading
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -29,12 +29,16 @@ _FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryEr
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Sheet:
-    """A film with what it is developed with: its document, its denoised groups if they are kept with it, its name."""
+    """A film with what it is developed with: its document, its denoised groups if they are kept with it, its name.
+
+    luts: the look-up tables that the document names.
+    """
 
     frame: Frame
     document: Document
     clean: np.ndarray | None
     name: str
+    luts: Mapping[str, np.ndarray] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -306,14 +310,11 @@ class Darkroom(QObject):
         second, compare = self._second, self._compare
         if second is None:
             return None, None
-        luts, wants_clean = self._luts, self._wants_clean
-        key = (second, luts, wants_clean)
-        # By identity: tables are mappings of arrays, which cannot be compared with one word.
-        if self._second_developed is None or any(a is not b for a, b in zip(key, self._second_developed[0])):
+        key = (second, self._wants_clean)
+        if self._second_developed is None or self._second_developed[0] != key:
             document = second.document
-            clean = second.clean if wants_clean else None
-            light = Light.of(second.frame.film, clean)
-            picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=luts)
+            light = Light.of(second.frame.film, second.clean if self._wants_clean else None)
+            picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=second.luts)
             self._second_developed = (key, to_image(kernels.to_bytes(picture)))
         image = self._second_developed[1]
         if compare != "difference":

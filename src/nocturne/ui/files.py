@@ -10,6 +10,7 @@ from scipy.spatial.transform import Rotation
 from nocturne.io import image, lut, model, paths, project
 from nocturne.jobs import Update
 from nocturne.scene import edit, navigate
+from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.lights import Light
 from nocturne.scene.shapes import Thing
@@ -53,6 +54,9 @@ class Files:
 
     def __init__(self, session: Session, runner: Runner) -> None:
         self.session, self.runner = session, runner
+        self._asked = self._failed = Named()
+        self._history = session.history
+        session.document_changed.connect(self._follow)
 
     def folder(self) -> Path:
         """Return what the document's paths are relative to."""
@@ -83,15 +87,37 @@ class Files:
         self.runner.submit("Save", work(), lambda result: then(document, *result))
 
     def load_assets(self) -> None:
-        """Load what the document refers to and is not loaded yet."""
-        work = project.load_assets(self.session.document, self.folder(), known=self.session.assets)
-        self.runner.submit("Load", work, self._loaded)
+        """Load what the document refers to and is not loaded, also what could not be loaded before."""
+        history = self.session.history
+        self._asked, self._failed = Named.of(self.session.document), Named()
 
-    def _loaded(self, assets) -> None:
+        def done(assets: Assets) -> None:
+            if self.session.history is history:  # else another project was opened meanwhile
+                self._loaded(assets)
+
+        work = project.load_assets(self.session.document, self.folder(), known=self.session.assets)
+        self.runner.submit("Load", work, done)
+
+    def _follow(self, before: Document, document: Document) -> None:
+        # Whatever made the document name a file that is not loaded: a model brought in, an undo, settings gone back to.
+        if self.session.history is not self._history:
+            # Another project, with all that could be loaded of it.
+            self._history, self._asked = self.session.history, Named()
+            self._failed = Named.of(document).but(self.session.assets)
+            return
+        parts = ("things", "materials", "lights", "finish")
+        if before is not document and all(getattr(before, part) is getattr(document, part) for part in parts):
+            return
+        if Named.of(document).but(self.session.assets).but(self._asked).but(self._failed):
+            self.load_assets()
+
+    def _loaded(self, assets: Assets) -> None:
+        self._asked, self._failed = Named(), self._asked.but(assets)
         self.session.assets = assets
         self.session.assets_changed.emit()
         for problem in assets.problems:
             self.session.said.emit(problem, True)
+        self._follow(self.session.document, self.session.document)
 
     def relative(self, path: Path) -> str:
         """Return a path as the document refers to it."""
@@ -128,7 +154,6 @@ class Files:
             document = _first_light(document, parts)
         self.session.push(document, f"Bring in {path.name}")
         self.session.choose("things", group)
-        self.load_assets()
         n = sum(len(part.mesh.triangles) for part in parts)
         also = " A dome of soft light was added." if is_first else ""
         self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", False)

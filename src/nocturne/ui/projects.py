@@ -188,13 +188,8 @@ class Projects:
 
     def ask_picture(self) -> str:
         """Ask for a picture; return it as the document refers to it, "" if none was chosen."""
-        from PySide6.QtCore import QTimer
-
         name = files.ask_open_file(self.window, "Choose a picture", files.PICTURES, self.files.start_folder())
-        if not name:
-            return ""
-        QTimer.singleShot(0, self.files.load_assets)
-        return self.files.relative(Path(name))
+        return self.files.relative(Path(name)) if name else ""
 
     def ask_table(self, step: str) -> None:
         """Ask for a look-up table for a finishing step."""
@@ -202,7 +197,6 @@ class Projects:
         if name:
             path = self.files.relative(Path(name))
             self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
-            self.files.load_assets()
 
     def ask_render(self) -> None:
         """Ask for a saved render and open it on the desk."""

@@ -1,7 +1,7 @@
 """The proofs of the open project: kept, listed, shown again, compared, gone back to; files in the background."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +11,7 @@ from PySide6.QtGui import QImage
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError
 from nocturne.io import exr, proofs
+from nocturne.io.project import load_tables
 from nocturne.io.proofs import Proof
 from nocturne.jobs import Update
 from nocturne.scene import compare
@@ -162,14 +163,18 @@ class ProofRoom(QObject):
             return
 
         def done(result) -> None:
-            saved, document = result
+            saved, document, luts, problems = result
+            for problem in problems:
+                self.said.emit(problem, True)
             while len(self._read) >= _READ_AT_ONCE:
                 self._read.pop(next(iter(self._read)))
-            sheet = Sheet(still(saved, document, noise=proof.noise), document, saved.clean, proof.name)
+            sheet = Sheet(still(saved, document, noise=proof.noise), document, saved.clean, proof.name, luts)
             self._read[id] = sheet
             self.ready.emit(proof, sheet)
 
-        self.runner.submit(f"Open “{proof.name}”", proofs.read(self.folder, id), done)
+        beside = self.session.path.parent if self.session.path else Path.cwd()
+        work = _read(self.folder, id, beside, self.session.assets.luts)
+        self.runner.submit(f"Open “{proof.name}”", work, done)
 
     def alter(self, id: str, **values) -> None:
         """Change a proof's name, note or star."""
@@ -244,6 +249,17 @@ def _list(folder: Path, old: Path | None) -> Iterator[Update]:
         if i % 20 == 19:
             yield Update(i, len(found), "Reading the contact sheet")
     yield Update(1, 1, "Read", result=Listing(folder, tuple(found), thumbs, tuple(problems)))
+
+
+def _read(folder: Path, id: str, beside: Path, known: Mapping[str, np.ndarray]) -> Iterator[Update]:
+    # The tables of a proof's finish may long have left the project's.
+    for update in proofs.read(folder, id):
+        if update.result is None:
+            yield update
+        else:
+            saved, document = update.result
+            tables = load_tables(document, beside, known=known)
+            yield replace(update, result=(saved, document, *tables))
 
 
 def _alter(folder: Path, proof: Proof) -> Iterator[Update]:

@@ -1,5 +1,8 @@
 """What the picture shows: the live render, a kept proof, a render opened from a file, and what it is compared with."""
 
+from collections.abc import Mapping
+
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.io.proofs import Proof
@@ -39,6 +42,11 @@ class Showing(QObject):
     def document(self) -> Document:
         """Return the document A is developed with."""
         return self.first[1].document if self.first is not None else self.session.document
+
+    @property
+    def luts(self) -> Mapping[str, np.ndarray]:
+        """Return the look-up tables of A's finish."""
+        return self.first[1].luts if self.first is not None else self.session.assets.luts
 
     @property
     def compare(self) -> str:
@@ -122,8 +130,7 @@ class Showing(QObject):
             self._hand_in()
 
     def _hand_in(self) -> None:
-        luts = self.session.assets.luts
-        self.darkroom.set_document(self.document, luts)
+        self.darkroom.set_document(self.document, self.luts)
         sheet = self.first[1] if self.first else self.fixed
         if sheet is not None:
             self.darkroom.hand_in(sheet.frame, sheet.clean)
@@ -134,4 +141,4 @@ class Showing(QObject):
 
     def take_document(self) -> None:
         """Develop with the document as it is now."""
-        self.darkroom.set_document(self.document, self.session.assets.luts)
+        self.darkroom.set_document(self.document, self.luts)
