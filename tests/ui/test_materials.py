@@ -114,6 +114,9 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     rough.parameter.activated.emit(rough.parameter.findData("coat_color"))
     changed = next(t for t in textures() if t.parameter == "coat_color")
     assert changed.space == "colour", "a colour is not read as data"
+    assert (changed.path, "colour") not in demo.assets.images
+    qtbot.waitUntil(lambda: (changed.path, "colour") in session.assets.images, timeout=20000)
+    assert sheet.rows[0].picture.image is not None, "the file is read anew, as a colour"
     session.edit(edit.alter, "materials", wood.id, textures=(edit.changed(changed, path="gone.png"),), label="Lose it")
     assert sheet.rows[0].picture.image is None
     assert "missing" in sheet.rows[0].file.toolTip()

@@ -94,6 +94,8 @@ class Choice:
         for id in self._ids(part):
             document, copy = edit.duplicate(document, part, id)
             new.append(copy)
+        if part == "views":
+            document = edit.changed(document, active_view=new[-1])
         if new:
             self.session.push(document, "Copy")
             self.session.choose_many(part, tuple(new))
