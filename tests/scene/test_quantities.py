@@ -1,8 +1,12 @@
 """What can be typed into a field."""
 
+import contextlib
+import math
+import random
+
 import pytest
 
-from nocturne.scene.quantities import parse, shown
+from nocturne.scene.quantities import UNITS, parse, shown
 
 
 @pytest.mark.parametrize(
@@ -13,6 +17,10 @@ from nocturne.scene.quantities import parse, shown
         ("3 cm + 2 mm", "m", 0.032),
         ("1/60", "s", 1 / 60),
         ("20 ms", "s", 0.02),
+        ("1/250", "s", 0.004),
+        ("1/2", "s", 0.5),
+        ("3 m/2", "m", 1.5),
+        ("1/2e3", "s", 0.0005),
         ("2700K", "K", 2700),
         ("2*0.35", "m", 0.7),
         ("f/2.8", "f/", 2.8),
@@ -67,3 +75,53 @@ def test_values_as_shown(value, unit, kind, text):
     assert shown(value, unit=unit, kind=kind) == text
     if kind == "number":
         assert parse(text, unit=unit) == pytest.approx(value)
+
+
+def _as_typed(value: float, unit: str, kind: str) -> float:
+    return parse(shown(value, unit=unit, kind=kind), unit=unit)
+
+
+@pytest.mark.parametrize("unit", sorted(UNITS) + [""])
+def test_what_a_field_shows_can_be_typed_again_and_stays(unit):
+    dice = random.Random(7)
+    for _ in range(300):
+        value = dice.choice([-1, 1]) * 10 ** dice.uniform(-4, 7)
+        kind = "percent" if unit == "%" else "number"
+        text = shown(value, unit=unit, kind=kind)
+        again = _as_typed(value, unit, kind)
+        # A field shows four digits, a tenth of a millimetre, a hundredth of a degree or stop.
+        coarse = {"m": 6e-5, "°": 6e-3, "stop": 6e-3}.get(unit, 0.0)
+        assert again == pytest.approx(value, rel=6e-4, abs=coarse), text
+        assert shown(again, unit=unit, kind=kind) == text, "typing it again changes nothing"
+
+
+def test_shutters_and_whole_numbers_stay():
+    dice = random.Random(8)
+    for _ in range(300):
+        seconds = 10 ** dice.uniform(-4, 2)
+        assert _as_typed(seconds, "s", "shutter") == pytest.approx(seconds, rel=6e-4)
+        count = dice.randrange(100_000)
+        assert _as_typed(count, "px", "whole") == count
+
+
+def test_units_of_a_kind_agree_with_each_other():
+    for unit, known in UNITS.items():
+        for name, factor in known.items():
+            typed = parse(f"2.5 {name}" if name != "f/" else "f/2.5", unit=unit)
+            assert typed == pytest.approx(2.5 * factor), (unit, name)
+            assert parse(f"1 {name} + 1.5 {name}" if name != "f/" else "f/2.5", unit=unit) == pytest.approx(
+                2.5 * factor
+            )
+
+
+def test_random_words_are_a_number_or_refused():
+    dice = random.Random(9)
+    letters = "0123456789.,+-*/^()eE %mstopKlf'\"×−x "
+    taken = 0
+    for _ in range(4000):
+        text = "".join(dice.choice(letters) for _ in range(dice.randint(1, 9)))
+        with contextlib.suppress(ValueError):
+            value = parse(text, unit=dice.choice(["m", "s", "%", "stop", "f/", ""]), current=2.0, multiplies=True)
+            taken += 1
+            assert math.isfinite(value), text
+    assert taken > 50

@@ -50,7 +50,7 @@ _OPERATORS = {
     ast.Pow: operator.pow,
 }
 _TOKEN = re.compile(
-    r"(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*(?P<unit>[a-zA-Zµ°²%×'\"/]*[a-zA-Zµ°²%×'\"2])?"
+    r"(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*(?P<unit>[a-zA-Zµ°%×'\"]+(?:/[a-zA-Z]+[2²]?)?)?"
 )
 
 
@@ -93,9 +93,9 @@ def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool =
     known = UNITS.get(unit, {})
 
     def to_own(match: re.Match) -> str:
-        name = (match["unit"] or "").strip()
-        if not name or name == "/":
-            return match["number"] + (match["unit"] or "")
+        name = match["unit"]
+        if not name:
+            return match["number"]
         factor = known.get(name, known.get(name.lower()))
         if factor is None:
             fits = ", ".join(known) or "a plain number"
