@@ -71,6 +71,48 @@ def test_copies_get_ids_and_names_of_their_own(document):
     assert free_name(document, "materials", "New") == "New"
 
 
+def test_a_group_is_copied_with_all_that_is_in_it(document):
+    document = edit.put(document, "things", Thing(id="inner", name="Inner", parent="group", turn_deg=(0, 0, 30)))
+    document = edit.put(document, "things", Thing(id="b", name="A 2", parent="inner", mesh="y", place=(0, 1, 0)))
+    now, new = edit.copied(document, "things", ("group", "a"))
+    assert len(new) == 1, "what is chosen with its group is copied once"
+    assert len(now.things) == 2 * len(document.things)
+    assert len({t.id for t in now.things}) == len({t.name for t in now.things}) == len(now.things)
+    copies = [t for t in now.things if t not in document.things]
+    for old in document.things:
+        twin = next(t for t in copies if (t.mesh, t.place, t.turn_deg) == (old.mesh, old.place, old.turn_deg))
+        assert twin.material == old.material
+        assert (now.placement(twin.id) == now.placement(old.id)).all(), "it stands where the first one stands"
+        assert old.parent == "" or twin.parent != old.parent
+    assert now.groups_of(next(t.id for t in copies if t.mesh == "y")) == {t.id for t in copies if not t.mesh}
+    looped = Document(things=(Thing(id="p", parent="q"), Thing(id="q", parent="p")))
+    now, _ = edit.duplicate(looped, "things", "p")
+    assert len(now.things) == 4
+    many = Document(things=(Thing(id="g", name="G"), *(Thing(id=f"m{i}", name="M", parent="g") for i in range(300))))
+    now, _ = edit.duplicate(many, "things", "g")
+    assert len(now.things) == 602
+    assert len({t.id for t in now.things}) == 602
+
+
+def test_the_copy_of_a_view_or_level_is_the_one_that_is_used(document):
+    now, (view,) = edit.copied(document, "views", (document.view.id,))
+    assert now.view.id == view
+    now, (level,) = edit.copied(now, "qualities", (now.quality.id,))
+    assert now.quality.id == level
+
+
+def test_a_renamed_group_takes_along_what_glows_in_it(document):
+    document = edit.alter(document, "materials", "m", emission_luminance=5.0)
+    document = edit.alter(document, "materials", "n", emission_luminance=5.0, emission_group="key")
+    assert document.light_groups == ("key", "light")
+    now = edit.rename_group(document, "light", "glow")
+    assert now.light_groups == ("key", "glow"), "the old group is gone"
+    assert now.find("materials", "m").emission_group == "glow"
+    now = edit.rename_group(now, "key", "window")
+    assert now.light_groups == ("window", "glow")
+    assert now.find("materials", "n").emission_group == "window"
+
+
 def test_placements_follow_groups_and_survive_loops(document):
     matrix, shown = document.placements["a"]
     assert matrix[0, 3] == 1

@@ -99,6 +99,15 @@ class Document(Model):
         """Yield the things directly in a group ("" for the top)."""
         return (thing for thing in self.things if thing.parent == parent)
 
+    def groups_of(self, id: str) -> set[str]:
+        """Return all groups that a thing is in, near and far."""
+        groups: set[str] = set()
+        thing = self.find("things", id)
+        while thing is not None and thing.parent and thing.parent not in groups:
+            groups.add(thing.parent)
+            thing = self.find("things", thing.parent)
+        return groups - {id}
+
     @property
     def placements(self) -> dict[str, tuple[np.ndarray, bool]]:
         """Return for each thing its (4, 4) world matrix and whether it and all its groups are shown."""

@@ -1,5 +1,7 @@
 """Edits: pure functions (document, ...) -> document; what an edit does not touch stays the same object."""
 
+from collections.abc import Iterator
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -11,6 +13,7 @@ from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.fields import Model
 from nocturne.scene.lights import chroma
+from nocturne.scene.shapes import Thing
 
 
 def changed(model: Model, **values: Any) -> Any:
@@ -72,7 +75,9 @@ def remove(document: Document, part: str, id: str) -> Document:
         raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
     left = tuple(item for item in items if item.id != id)
     if part == "things":
-        left = tuple(changed(t, parent=gone.parent) if t.parent == id else t for t in left)
+        is_loop = id in {gone.parent, *document.groups_of(gone.parent)}
+        parent = "" if is_loop else gone.parent
+        left = tuple(changed(t, parent=parent) if t.parent == id else t for t in left)
     document = changed(document, **{part: left})
     if part == "materials":
         things = tuple(changed(t, material="") if t.material == id else t for t in document.things)
@@ -81,14 +86,62 @@ def remove(document: Document, part: str, id: str) -> Document:
 
 
 def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
-    """Return the document with a copy of an item behind it, and the copy's id."""
+    """Return the document with a copy of an item behind it, and the copy's id; a group is copied with its members."""
     item = document.find(part, id)
     if item is None:
         raise SceneError(f"There is no {part} “{id}”.", where=f"{part}/{id}")
     copy = changed(item, id=free_id(document, part, part.rstrip("s")), name=free_name(document, part, item.name))
     items = getattr(document, part)
     at = items.index(item) + 1
-    return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
+    members = _members_copied(document, id, copy) if part == "things" else []
+    return changed(document, **{part: (*items[:at], copy, *members, *items[at:])}), copy.id
+
+
+def _members_copied(document: Document, group: str, copy: Thing) -> list[Thing]:
+    """Return copies of all that is in a group and in groups of it, to be put into the group's copy."""
+    inside: dict[str, list[Thing]] = {}
+    for thing in document.things:
+        inside.setdefault(thing.parent, []).append(thing)
+    ids = {thing.id for thing in document.things} | {copy.id}
+    names = {thing.name for thing in document.things} | {copy.name}
+    numbers: dict[str, Iterator[int]] = {}  # by what is counted, so that a thousand members are not counted anew each
+
+    def free(stem: str, taken: set[str], first: int, apart: str) -> str:
+        counter = numbers.setdefault(f"{stem}{apart}", count(first))
+        found = next(name for n in counter if (name := f"{stem}{apart}{n}") not in taken)
+        taken.add(found)
+        return found
+
+    copies, made, left = {group: copy.id}, [], [group]
+    while left:
+        parent = left.pop()
+        for thing in inside.get(parent, ()):
+            if thing.id in copies:
+                continue  # groups that are in each other
+            id, name = free("thing", ids, 1, "-"), free(thing.name, names, 2, " ")
+            made.append(changed(thing, id=id, name=name, parent=copies[parent]))
+            copies[thing.id] = made[-1].id
+            left.append(thing.id)
+    return made
+
+
+_ACTIVE = {"views": "active_view", "qualities": "active_quality"}
+
+
+def copied(document: Document, part: str, ids: tuple[str, ...]) -> tuple[Document, tuple[str, ...]]:
+    """Return the document with copies of items, each behind its own, and the copies' ids.
+
+    What is in a group that is copied too is copied once, with it. A copied view or quality level is the active one.
+    """
+    new: list[str] = []
+    for id in ids:
+        if part == "things" and document.groups_of(id) & set(ids):
+            continue
+        document, copy = duplicate(document, part, id)
+        new.append(copy)
+    if new and part in _ACTIVE:
+        document = changed(document, **{_ACTIVE[part]: new[-1]})
+    return document, tuple(new)
 
 
 def move(document: Document, part: str, id: str, to: int) -> Document:
@@ -192,7 +245,11 @@ def rename_group(document: Document, old: str, new: str) -> Document:
         document,
         groups=tuple(new if g == old else g for g in document.light_groups),
         lights=tuple(changed(li, group=new) if li.group == old else li for li in document.lights),
-        materials=tuple(changed(m, emission_group=new) if m.emission_group == old else m for m in document.materials),
+        # A glow that names no group is in “light”.
+        materials=tuple(
+            changed(m, emission_group=new) if (m.emission_group or (m.is_emitter and "light")) == old else m
+            for m in document.materials
+        ),
         desk=tuple(changed(s, group=new) if s.group == old else s for s in document.desk),
         cues=cues,
     )

@@ -87,18 +87,14 @@ class Choice:
 
     def copy(self) -> None:
         """Copy what is chosen and choose the copies."""
-        part, document, new = self.part(), self.document, []
+        part = self.part()
         if part == "steps":
             self._with_step(grading.copy_step)
             return
-        for id in self._ids(part):
-            document, copy = edit.duplicate(document, part, id)
-            new.append(copy)
-        if part == "views":
-            document = edit.changed(document, active_view=new[-1])
+        document, new = edit.copied(self.document, part, self._ids(part))
         if new:
             self.session.push(document, "Copy")
-            self.session.choose_many(part, tuple(new))
+            self.session.choose_many(part, new)
 
     def remove(self) -> None:
         """Remove what is chosen."""

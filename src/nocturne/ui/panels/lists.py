@@ -117,9 +117,9 @@ class ListPanel(QWidget):
         if self.session.document.find(self.part, id) is None:  # also if what was chosen has been undone
             self.session.said.emit("Choose what to copy first.", True)
             return
-        document, new = edit.duplicate(self.session.document, self.part, id)
+        document, new = edit.copied(self.session.document, self.part, (id,))
         self.session.push(document, "Copy")
-        self.session.choose(self.part, new)
+        self.session.choose_many(self.part, new)
 
     def remove(self) -> None:
         """Remove the chosen item."""
