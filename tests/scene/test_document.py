@@ -51,10 +51,13 @@ def test_values_are_checked(document):
         Texture(parameter="no_such_parameter")
 
 
-def test_removing_a_group_keeps_its_members(document):
-    changed = edit.remove(document, "things", "group")
-    assert [t.id for t in changed.things] == ["a"]
-    assert changed.things[0].parent == ""
+def test_a_group_is_removed_with_all_that_is_in_it(document):
+    for thing in (Thing(id="inner", parent="group"), Thing(id="b", parent="inner"), Thing(id="c")):
+        document = edit.put(document, "things", thing)
+    assert [t.id for t in edit.remove(document, "things", "inner").things] == ["group", "a", "c"]
+    assert [t.id for t in edit.remove(document, "things", "group").things] == ["c"]
+    assert [t.id for t in edit.remove(document, "things", "a", "b", "nobody").things] == ["group", "inner", "c"]
+    assert edit.remove(document, "things", "nobody") is document
 
 
 def test_removing_a_material_takes_it_off_its_things(document):
@@ -69,6 +72,9 @@ def test_copies_get_ids_and_names_of_their_own(document):
     assert changed.find("materials", new).name == "M 2"
     assert free_id(document, "things", "a") == "a-1"
     assert free_name(document, "materials", "New") == "New"
+    again, third = edit.duplicate(changed, "materials", new)
+    assert again.find("materials", third).name == "M 3"
+    assert free_name(edit.alter(document, "materials", "m", name="4"), "materials", "4") == "4 2"
 
 
 def test_a_group_is_copied_with_all_that_is_in_it(document):

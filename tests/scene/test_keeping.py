@@ -37,7 +37,7 @@ def some_edit(document: Document, dice: random.Random) -> Document:
         return edit.alter(document, "things", id, parent=dice.choice(["", "nobody", *ids]))
     if kind == "name":
         return edit.alter(document, "things", id, name=f"N{dice.random()}")
-    if kind == "remove" and len(ids) > 20:
+    if kind == "remove" and len(edit.remove(document, "things", id).things) > 20:
         return edit.remove(document, "things", id)
     if kind == "add":
         # An id that was there before and may come back must not bring its old place with it.

@@ -75,8 +75,16 @@ def test_outline_shows_groups_hides_things_and_follows_the_choice(qtbot, session
         both, QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
     )
     assert len(session.all_chosen("things")) == 2
+    outline.copy()
+    assert [t.name for t in session.document.things] == ["Group", "Ball", "Ball 3", "Ball 2", "Ball 4", "Other"]
+    assert len(session.all_chosen("things")) == 2, "the copies are chosen"
     outline.remove()
-    assert len(session.document.things) == 3
+    assert [t.name for t in session.document.things] == ["Group", "Ball", "Ball 2", "Other"], "all that was chosen goes"
+    session.choose("things", "g")
+    outline.remove()
+    assert [t.id for t in session.document.things] == ["c"], "a group goes with what is in it"
+    session.undo()
+    assert len(session.document.things) == 4
 
 
 def test_what_was_chosen_and_undone_is_neither_copied_nor_removed(qtbot, session):

@@ -1,6 +1,7 @@
 """The document: everything a project says, frozen; edits make new ones that share what did not change."""
 
 import hashlib
+import re
 from collections.abc import Callable, Iterable
 from functools import cached_property, lru_cache, reduce
 from typing import Any, Literal
@@ -227,11 +228,16 @@ def free_id(document: Document, part: str, stem: str) -> str:
 
 
 def free_name(document: Document, part: str, stem: str) -> str:
-    """Return a name that no item of the part has."""
+    """Return a name that no item of the part has: after “Lamp” and “Lamp 2” comes “Lamp 3”."""
     names = {item.name for item in getattr(document, part)}
     if stem not in names:
         return stem
-    n = 2
+    stem, n = without_number(stem), 2
     while f"{stem} {n}" in names:
         n += 1
     return f"{stem} {n}"
+
+
+def without_number(name: str) -> str:
+    """Return a name without the number that tells it from others of the same name."""
+    return re.sub(r"(?<=\S) \d+$", "", name)

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from nocturne.colour.spaces import luminance
 from nocturne.errors import SceneError
 from nocturne.scene.desk import Cue, Strip, gains
-from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.document import Document, free_id, free_name, without_number
 from nocturne.scene.fields import Model
 from nocturne.scene.lights import chroma
 from nocturne.scene.shapes import Thing
@@ -63,24 +63,27 @@ def alter(document: Document, part: str, id: str, **values: Any) -> Document:
     return put(document, part, changed(item, **values))
 
 
-def remove(document: Document, part: str, id: str) -> Document:
-    """Return the document without an item; of a group of things, its members move up to its parent."""
-    items = getattr(document, part)
-    gone = document.find(part, id)
-    if gone is None:
+def remove(document: Document, part: str, *ids: str) -> Document:
+    """Return the document without some items; a group of things goes with all that is in it.
+
+    Raises
+    ------
+    SceneError
+        If no view or no quality level would be left.
+    """
+    gone = {id for id in ids if document.find(part, id) is not None}
+    if part == "things" and gone:
+        gone |= {thing.id for thing in document.things if document.groups_of(thing.id) & gone}
+    left = tuple(item for item in getattr(document, part) if item.id not in gone)
+    if not gone:
         return document
-    if part == "views" and len(items) == 1:
+    if part == "views" and not left:
         raise SceneError("The last view cannot be removed.", hint="Add another one first.")
-    if part == "qualities" and len(items) == 1:
+    if part == "qualities" and not left:
         raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
-    left = tuple(item for item in items if item.id != id)
-    if part == "things":
-        is_loop = id in {gone.parent, *document.groups_of(gone.parent)}
-        parent = "" if is_loop else gone.parent
-        left = tuple(changed(t, parent=parent) if t.parent == id else t for t in left)
     document = changed(document, **{part: left})
     if part == "materials":
-        things = tuple(changed(t, material="") if t.material == id else t for t in document.things)
+        things = tuple(changed(t, material="") if t.material in gone else t for t in document.things)
         document = changed(document, things=things)
     return document
 
@@ -118,7 +121,7 @@ def _members_copied(document: Document, group: str, copy: Thing) -> list[Thing]:
         for thing in inside.get(parent, ()):
             if thing.id in copies:
                 continue  # groups that are in each other
-            id, name = free("thing", ids, 1, "-"), free(thing.name, names, 2, " ")
+            id, name = free("thing", ids, 1, "-"), free(without_number(thing.name), names, 2, " ")
             made.append(changed(thing, id=id, name=name, parent=copies[parent]))
             copies[thing.id] = made[-1].id
             left.append(thing.id)

@@ -103,14 +103,8 @@ class Choice:
             self._with_step(grading.remove_step)
             return
         ids = self._ids(part)
-
-        def without(document: Document) -> Document:
-            for id in ids:
-                document = edit.remove(document, part, id)
-            return document
-
         if ids:
-            self.session.edit(without, label="Remove")
+            self.session.edit(edit.remove, part, *ids, label="Remove")
 
     def _with_step(self, change) -> None:
         id = self.session.chosen.get("steps", "")

@@ -107,27 +107,35 @@ class ListPanel(QWidget):
         return button
 
     def add_copy_and_remove(self) -> None:
-        """Offer to copy and remove the chosen item."""
-        self.add_button("copy", "Copy the chosen one", self.copy)
-        self.add_button("remove", "Remove the chosen one", self.remove)
+        """Offer to copy and remove what is chosen."""
+        self.add_button("copy", "Copy what is chosen", self.copy)
+        self.add_button("remove", "Remove what is chosen", self.remove)
+
+    def _ids(self) -> tuple[str, ...]:
+        """Return what is chosen here and is there: what was chosen may have been undone."""
+        document, chosen = self.session.document, self.session.all_chosen(self.part)
+        current = self.current(document)
+        if current in chosen:
+            return chosen
+        return (current,) if document.find(self.part, current) is not None else ()
 
     def copy(self) -> None:
-        """Copy the chosen item and choose the copy."""
-        id = self.current(self.session.document)
-        if self.session.document.find(self.part, id) is None:  # also if what was chosen has been undone
+        """Copy what is chosen and choose the copies."""
+        ids = self._ids()
+        if not ids:
             self.session.said.emit("Choose what to copy first.", True)
             return
-        document, new = edit.copied(self.session.document, self.part, (id,))
+        document, new = edit.copied(self.session.document, self.part, ids)
         self.session.push(document, "Copy")
         self.session.choose_many(self.part, new)
 
     def remove(self) -> None:
-        """Remove the chosen item."""
-        id = self.current(self.session.document)
-        if self.session.document.find(self.part, id) is None:
-            self.session.said.emit("Choose what to remove first.", True)
+        """Remove what is chosen."""
+        ids = self._ids()
+        if ids:
+            self.session.edit(edit.remove, self.part, *ids, label="Remove")
         else:
-            self.session.edit(edit.remove, self.part, id, label="Remove")
+            self.session.said.emit("Choose what to remove first.", True)
 
     def key(self, document: Document) -> object:
         """Return what the list shows; it is only filled again when this changes."""
