@@ -13,7 +13,7 @@ from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb, rgb_to_xyz
 from nocturne.deliver import pack, sheetpdf
 from nocturne.deliver.export import Order, export, items
 from nocturne.deliver.naming import clean, file_name, without_clashes
-from nocturne.errors import NocturneError
+from nocturne.errors import FileError, NocturneError
 from nocturne.film.film import Film
 from nocturne.finish.develop import Light, develop
 from nocturne.io import exr, image, project, proofs
@@ -22,6 +22,7 @@ from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light as Lamp
+from nocturne.scene.materials import Material, Texture
 
 GROUPS = ("key", "fill")
 
@@ -176,8 +177,6 @@ def test_files_of_one_name_do_not_overwrite_each_other(tmp_path):
         from nocturne.io import picture
 
         picture.write(tmp_path / folder / "map.png", np.full((2, 2, 3), value))
-    from nocturne.scene.materials import Material, Texture
-
     textures = (Texture(path="a/map.png"), Texture(path="b/map.png"), Texture(path="gone.png"))
     document = Document(materials=(Material(id="m", name="M", textures=textures),))
     path, missing = run(pack.pack(document, tmp_path, tmp_path / "out"))
@@ -185,6 +184,55 @@ def test_files_of_one_name_do_not_overwrite_each_other(tmp_path):
     moved = project.read_document(path)
     values = [image.read(path / t.path, space="data").mean() for t in moved.materials[0].textures[:2]]
     assert values == pytest.approx([0, 1])
+
+
+@pytest.mark.parametrize("target", ["set.zip", "set"])
+def test_proofs_come_along_whole_or_not_at_all(tmp_path, film, document, target):
+    folder = tmp_path / "set.proofs"
+    kept = [proofs.new(document, film, name=f"Proof {i}", noise=0.02, denoised=False) for i in range(3)]
+    for proof in kept:
+        run(proofs.keep(folder, proof, film, document, clean=None, thumb=np.full((9, 16, 3), 0.4)))
+    (folder / ".new-1-half").mkdir()
+    (folder / ".new-1-half" / "light.exr").write_bytes(b"half")
+    work, at = pack.pack(document, tmp_path, tmp_path / "out" / target, proofs=folder), []
+    for update in work:
+        at.append(update.note)
+        if "light.exr" in update.note and kept[0].id in update.note:
+            # While the first is packed, it and the next are taken off the sheet.
+            proofs.remove(folder, kept[0].id)
+            proofs.remove(folder, kept[1].id)
+            proofs.clean_up(folder)
+    place = tmp_path / "out" / target
+    if target.endswith(".zip"):
+        with zipfile.ZipFile(place) as archive:
+            assert archive.testzip() is None
+            archive.extractall(tmp_path / "opened")
+        place = tmp_path / "opened" / "set"
+    packed, problems = proofs.listed(place / "project.proofs")
+    assert not problems
+    assert [proof.id for proof in packed] == [kept[0].id, kept[2].id], "the first was open already"
+    for proof in packed:
+        saved, was = run(proofs.read(place / "project.proofs", proof.id))
+        assert was == document
+        assert np.isfinite(saved.film.beauty()).all()
+    assert not any("half" in note for note in at)
+
+
+def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):
+    from nocturne.io import picture
+
+    for name in ("first.png", "map.png"):
+        picture.write(tmp_path / name, np.full((2, 2, 3), 0.5))
+    textures = (Texture(path="first.png"), Texture(path="map.png"))
+    document = Document(materials=(Material(id="m", name="M", textures=textures),))
+    for target in ("out", "out.zip"):
+        work = pack.pack(document, tmp_path, tmp_path / target)
+        next(work)
+        (tmp_path / "map.png").rename(tmp_path / "elsewhere.png")
+        with pytest.raises(FileError, match=r"map\.png: it went away while"):
+            run(work)
+        (tmp_path / "elsewhere.png").rename(tmp_path / "map.png")
+    assert not (tmp_path / "out.zip").exists()
 
 
 # ---- the printed sheet ----------------------------------------------------------------------------------------------

@@ -1,6 +1,7 @@
 """The contact sheet as a PDF: a card for each proof, with its thumbnail, name, note and facts."""
 
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 
@@ -66,7 +67,7 @@ def _card(pdf: FPDF, proof: Proof, thumb: Path, x: float, y: float, width: float
     picture = height - 19
     pdf.set_fill_color(238)
     pdf.rect(x, y, width, picture, style="F")
-    if thumb.is_file():
+    with suppress(FileNotFoundError):  # a proof can go while the sheet is printed
         pdf.image(str(thumb), x, y, width, picture, keep_aspect_ratio=True)
     pdf.set_font("sheet", size=11)
     pdf.set_text_color(30)

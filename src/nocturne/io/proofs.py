@@ -71,7 +71,10 @@ def sweep_unsaved(wanted: Collection[Path], *, now: float) -> list[Path]:
     if not _unsaved().is_dir():
         return removed
     for folder in sorted(_unsaved().iterdir()):
-        newest = max(path.stat().st_mtime for path in (folder, *folder.iterdir())) if folder.is_dir() else now
+        try:
+            newest = max(path.stat().st_mtime for path in (folder, *folder.iterdir())) if folder.is_dir() else now
+        except FileNotFoundError:
+            continue  # another window is at work in it
         if folder not in wanted and now - newest > KEEP_UNSAVED_S:
             shutil.rmtree(folder, ignore_errors=True)
             removed.append(folder)
