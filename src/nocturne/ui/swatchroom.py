@@ -14,8 +14,6 @@ from nocturne.scene.materials import Material
 from nocturne.ui.darkroom import to_image
 from nocturne.ui.live import COURTESY
 
-# Behind the live picture, which somebody waits for.
-_COURTESY = COURTESY + 5
 _log = logging.getLogger(__name__)
 _FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError)
 
@@ -96,7 +94,7 @@ class SwatchRoom(QObject):
                 self._doing, self._stop = name, Stop()
             material, _, stand, size_m = key
             try:
-                pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=_COURTESY)
+                pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=COURTESY)
             except NocturneError as error:
                 self.failed.emit(error)
                 continue
