@@ -3,6 +3,7 @@
 import threading
 
 import pytest
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from nocturne.io.project import Project
@@ -26,6 +27,7 @@ def qapp():
 @pytest.fixture
 def make_window(qtbot, engine):
     """Return a factory of windows on a project; after the test nothing of them may be left running."""
+    QSettings("Nocturne", "Nocturne").clear()  # what another test switched on
     made = []
 
     def make(project: Project | None = None, size=(1280, 800)) -> Window:
