@@ -23,13 +23,13 @@ def test_swatches_are_made_for_those_who_look(qtbot, make_window, demo):
     assert not made, "nobody looks at materials yet"
     window.session.choose("materials", "brass")
     window.session.go_to("materials")
-    qtbot.waitUntil(lambda: "brass" in made, timeout=90000)
+    qtbot.waitUntil(lambda: "brass" in made, timeout=30000)
     stand = window.sheets["materials"].stand
     assert not stand.picture.pixmap().isNull()
     made.clear()
     stand.stand.setCurrentIndex(1)
     stand.stand.activated.emit(1)
-    qtbot.waitUntil(lambda: "brass" in made, timeout=90000)
+    qtbot.waitUntil(lambda: "brass" in made, timeout=30000)
 
 
 def test_a_material_is_dropped_on_a_thing(qtbot, make_window, demo):

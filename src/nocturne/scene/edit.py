@@ -72,11 +72,11 @@ def remove(document: Document, part: str, *ids: str) -> Document:
         If no view or no quality level would be left.
     """
     gone = {id for id in ids if document.find(part, id) is not None}
-    if part == "things" and gone:
-        gone |= {thing.id for thing in document.things if document.groups_of(thing.id) & gone}
-    left = tuple(item for item in getattr(document, part) if item.id not in gone)
     if not gone:
         return document
+    if part == "things":
+        gone |= {thing.id for thing in document.things if document.groups_of(thing.id) & gone}
+    left = tuple(item for item in getattr(document, part) if item.id not in gone)
     if part == "views" and not left:
         raise SceneError("The last view cannot be removed.", hint="Add another one first.")
     if part == "qualities" and not left:
