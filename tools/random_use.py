@@ -3,10 +3,12 @@
     PYTHONPATH=src .venv/bin/python tools/random_use.py [--seconds 3600] [--seed 1]
 
 Runs without a screen, on a copy of the demo project in a folder of its own. Ends with 1 if anything raised or was
-logged as an error, or if memory kept growing.
+logged as an error, or if memory kept growing. As what is on the screen decides how much memory is needed, memory is
+compared only at rests: about every five minutes the tool puts the window back to where it began.
 """
 
 import argparse
+import gc
 import logging
 import os
 import random
@@ -16,6 +18,7 @@ import tempfile
 import time
 import traceback
 from pathlib import Path
+from statistics import median
 
 _HOME = Path(tempfile.mkdtemp(prefix="nocturne-random-"))
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -37,6 +40,7 @@ from nocturne.ui.commands import COMMANDS
 from nocturne.ui.window import Window
 
 NEVER = ("project.quit", "picture.full", "project.new", "project.demo", "project.open-render")
+REST_SECONDS = 300
 KEYS = [
     Qt.Key.Key_Left,
     Qt.Key.Key_Right,
@@ -89,6 +93,7 @@ class User:
 
     def __init__(self, window: Window, seed: int) -> None:
         self.window, self.dice, self.done = window, random.Random(seed), 0
+        self.start = window.session.document
         self.actions = (
             (14, self.command),
             (8, self.click_picture),
@@ -126,7 +131,7 @@ class User:
         self.window.run_command(command)
         for popup in QApplication.topLevelWidgets():
             if popup is not self.window and popup.isVisible():
-                popup.hide()
+                popup.close()
         return command.id
 
     def _keys(self) -> Qt.KeyboardModifier:
@@ -226,9 +231,11 @@ class User:
         if not rows:
             return "none"
         row = self.dice.choice(rows)
-        actions = [a for a in row.menu().actions() if a.text() and "picture" not in a.text()]
+        menu = row.menu()
+        actions = [a for a in menu.actions() if a.text() and "picture" not in a.text()]
         act = self.dice.choice([row.dot.click, row.picture.click, self.dice.choice(actions).trigger])
         act()
+        menu.deleteLater()
         return row.texture.parameter
 
     def plan(self) -> str:
@@ -308,6 +315,19 @@ class User:
         room.remove(self.dice.choice(room.proofs).id)
         return "remove"
 
+    def rest(self) -> tuple[float, int]:
+        """Go back to where it all began; return the memory held there, MB, and the number of widgets."""
+        window = self.window
+        for proof in window.room.proofs:
+            window.room.remove(proof.id)
+        window.resize(1280, 800)
+        window.picture.zoom_whole()
+        window.session.go_to("light")
+        window.session.push(self.start, "Back to the start")
+        wait(15)
+        gc.collect()
+        return memory_mb(), len(QApplication.allWidgets())
+
 
 def memory_mb() -> float:
     """Return the memory that the process holds, MB."""
@@ -351,7 +371,8 @@ def main() -> int:
     application(["nocturne"])
     window = opened((1280, 800))
     user, heart = User(window, words.seed), Heart()
-    held, took, last, said, until = [], [], "", time.monotonic(), time.monotonic() + words.seconds
+    took, last, said, until = [], "", time.monotonic(), time.monotonic() + words.seconds
+    rests, rested = [], time.monotonic()
     while time.monotonic() < until and len(faults.found) < 5:
         before = len(faults.found)
         started = time.perf_counter()
@@ -361,33 +382,37 @@ def main() -> int:
         except Exception:  # noqa: BLE001 - whatever an action raises is what this tool looks for
             faults.found.append(traceback.format_exc())
         wait(words.pause)
-        if len(faults.found) > before:
-            faults.found[-1] += f"\nafter action {user.done}, {last}"
-            print(faults.found[-1], flush=True)
-        held.append(memory_mb())
         if time.monotonic() - said > 60:
             said = time.monotonic()
-            print(f"{user.done} actions, {held[-1]:.0f} MB, {len(faults.found)} faults", flush=True)
+            print(f"{user.done} actions, {memory_mb():.0f} MB, {len(faults.found)} faults", flush=True)
+        if time.monotonic() - rested > REST_SECONDS:
+            rests.append(user.rest())
+            rested = time.monotonic()
+            print(f"at rest: {rests[-1][0]:.0f} MB, {rests[-1][1]} widgets", flush=True)
+        if len(faults.found) > before:
+            print(*faults.found[before:], f"at action {user.done}, {last}", sep="\n", flush=True)
     window.session.history.mark_saved(window.session.document)
     window.close()
     shutil.rmtree(_HOME, ignore_errors=True)
-    return report(user, faults, heart, held, took)
+    return report(user, faults, heart, rests, took)
 
 
-def report(user: User, faults: Faults, heart: Heart, held: list[float], took: list[tuple[float, str]]) -> int:
+def report(
+    user: User, faults: Faults, heart: Heart, rests: list[tuple[float, int]], took: list[tuple[float, str]]
+) -> int:
     """Print what happened; return 1 if anything was wrong."""
     for seconds, what in sorted(took, reverse=True)[:12]:
         print(f"{seconds * 1e3:6.0f} ms  {what}")
-    quarter = max(len(held) // 4, 1)
-    early, late = max(held[quarter : 2 * quarter] or [0]), max(held[-quarter:])
+    half = len(rests) // 2
+    early, late = (median([mb for mb, _ in part] or [0]) for part in (rests[:half], rests[half:]))
     lateness = sorted(heart.late) or [0.0]
     print(
-        f"{user.done} actions, {len(faults.found)} faults; memory {early:.0f} MB at most in the second quarter, "
-        f"{late:.0f} MB in the last; a timer of the interface thread was late by "
+        f"{user.done} actions, {len(faults.found)} faults; memory at rest {early:.0f} MB in the first half (median), "
+        f"{late:.0f} MB in the second; a timer of the interface thread was late by "
         f"{lateness[len(lateness) // 2] * 1e3:.1f} ms (median), "
         f"{lateness[int(len(lateness) * 0.99)] * 1e3:.0f} ms (p99), {lateness[-1] * 1e3:.0f} ms (most)"
     )
-    grows = len(held) > 2000 and late > 1.15 * early + 100
+    grows = half >= 3 and late > 1.15 * early
     return 1 if faults.found or grows else 0
 
 

@@ -10,8 +10,8 @@ import time
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 
 from nocturne.io import model, project
 from nocturne.scene import edit
@@ -129,14 +129,35 @@ def test_history_goes_to_any_step(qtbot, make_window):
     window = make_window()
     for kind in ("point", "spot", "rect"):
         window.choice.add_light(kind)
-    card = cards.HistoryCard(window, window.session.history, window.session.go_to_step)
-    qtbot.addWidget(card)
+    window.show_history()
+    card = window.findChild(cards.HistoryCard)
     labels = [card.list.item(i).text() for i in range(card.list.count())]
     assert labels[:3] == ["Add area light", "Add spot light", "Add point light"]
-    card._go(card.list.item(2))
+    at = card.list.visualItemRect(card.list.item(2)).center()
+    qtbot.mouseClick(card.list.viewport(), Qt.MouseButton.LeftButton, pos=at)
     assert len(window.session.document.lights) == 1
     window.session.redo()
     assert len(window.session.document.lights) == 2
+
+
+def test_cards_and_menus_are_gone_for_good_when_they_close(qtbot, make_window):
+    window = make_window()
+    ways = (window.show_history, window.show_keys, window.add_light_button.click, window.lists["finish"].add.click)
+
+    def escape() -> None:
+        popup = QApplication.activePopupWidget()
+        assert popup is not None
+        qtbot.keyClick(popup, Qt.Key.Key_Escape)
+
+    def windows() -> int:
+        for way in ways:
+            QTimer.singleShot(30, escape)
+            way()
+            qtbot.waitUntil(lambda: QApplication.activePopupWidget() is None)
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        return sum(isinstance(widget, cards.Card | QMenu) for widget in QApplication.topLevelWidgets())
+
+    assert len({windows() for _ in range(3)}) == 1
 
 
 def test_commands_are_found_and_run_by_words(qtbot, make_window):

@@ -41,6 +41,7 @@ def ask_unsaved(parent: QWidget, name: str) -> str:
     drop = box.addButton("Drop the changes", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
     box.exec()
+    box.deleteLater()
     return {save: "save", drop: "drop"}.get(box.clickedButton(), "stay")
 
 

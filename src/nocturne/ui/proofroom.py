@@ -200,7 +200,10 @@ class ProofRoom(QObject):
             self.said.emit(str(error), True)
             return
         self.proofs = tuple(p for p in self.proofs if p.id != id)
+        if self._removed is not None:
+            self.thumbs.pop(self._removed.id, None)  # it cannot come back any more
         self._removed = proof
+        self._read.pop(id, None)
         self.listed.emit()
         self.said.emit(f"“{proof.name}” is off the sheet. “Bring back the proof” undoes it.", False)
 

@@ -34,10 +34,11 @@ MOUSE = (
 
 
 class Card(QFrame):
-    """A small frame over the window."""
+    """A small frame over the window; it is gone for good when it closes, unless `stays`."""
 
-    def __init__(self, parent: QWidget, title: str, width: int, height: int) -> None:
+    def __init__(self, parent: QWidget, title: str, width: int, height: int, *, stays: bool = False) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, not stays)
         self.setObjectName("card")
         self.setFixedSize(width, height)
         self.column = QVBoxLayout(self)
@@ -61,7 +62,7 @@ class CommandList(Card):
     """Every command, found by any part of its words; Enter does it."""
 
     def __init__(self, window) -> None:
-        super().__init__(window, "Find a command", 460, 420)
+        super().__init__(window, "Find a command", 460, 420, stays=True)
         self.window_ = window
         self.words = QLineEdit()
         self.words.setPlaceholderText("Type what you want to do")
@@ -144,8 +145,9 @@ class HistoryCard(Card):
         self.list.setFocus()
 
     def _go(self, row: QListWidgetItem) -> None:
-        self.hide()
-        self.go(row.data(_ROW))
+        step = row.data(_ROW)
+        self.close()
+        self.go(step)
 
 
 class KeysCard(Card):

@@ -313,6 +313,7 @@ class ContactSheet(QWidget):
         """Return what can be done with a proof."""
         proof = self.room.find(id)
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.addAction("Show it", lambda: self.show_wanted.emit(id))
         menu.addAction("Compare with it", lambda: self.compare_wanted.emit(id))
         menu.addAction(

@@ -314,6 +314,7 @@ class QualityList(ListPanel):
 def menu_under(button: QToolButton, choices: list[tuple[str, Callable]]) -> None:
     """Show a menu of choices under a button."""
     menu = QMenu(button)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     for label, action in choices:
         menu.addAction(label, action)
     menu.exec(button.mapToGlobal(button.rect().bottomLeft()))

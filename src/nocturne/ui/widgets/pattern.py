@@ -232,6 +232,7 @@ class PatternRow(QWidget):
     def menu(self) -> QMenu:
         """Return what can be done with the step."""
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.addAction("Choose another picture…", self.browse.emit)
         menu.addAction("Copy it", self.copied.emit)
         menu.addAction("Move it up", lambda: self.shifted.emit(-1))
