@@ -334,6 +334,12 @@ def memory_mb() -> float:
     return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGESIZE") / 1e6
 
 
+def steal() -> float:
+    """Return the time that this machine's processors have been kept from it by others, s, the mean of a processor."""
+    words = Path("/proc/stat").read_text().split("\n", 1)[0].split()
+    return int(words[8]) / os.sysconf("SC_CLK_TCK") / os.cpu_count()
+
+
 def wait(seconds: float) -> None:
     """Run the event loop for a time."""
     loop = QEventLoop()
@@ -375,10 +381,10 @@ def main() -> int:
     rests, rested = [], time.monotonic()
     while time.monotonic() < until and len(faults.found) < 5:
         before = len(faults.found)
-        started = time.perf_counter()
+        started, worked, stolen = time.perf_counter(), time.thread_time(), steal()
         try:
             last = user.act()
-            took.append((time.perf_counter() - started, last))
+            took.append((time.perf_counter() - started, time.thread_time() - worked, steal() - stolen, last))
         except Exception:  # noqa: BLE001 - whatever an action raises is what this tool looks for
             faults.found.append(traceback.format_exc())
         wait(words.pause)
@@ -398,11 +404,18 @@ def main() -> int:
 
 
 def report(
-    user: User, faults: Faults, heart: Heart, rests: list[tuple[float, int]], took: list[tuple[float, str]]
+    user: User,
+    faults: Faults,
+    heart: Heart,
+    rests: list[tuple[float, int]],
+    took: list[tuple[float, float, float, str]],
 ) -> int:
     """Print what happened; return 1 if anything was wrong."""
-    for seconds, what in sorted(took, reverse=True)[:12]:
-        print(f"{seconds * 1e3:6.0f} ms  {what}")
+    for seconds, worked, stolen, what in sorted(took, reverse=True)[:12]:
+        print(
+            f"{seconds * 1e3:6.0f} ms, of them {worked * 1e3:.0f} at work in the interface thread, "
+            f"while the machine lost {stolen * 1e3:.0f}  {what}"
+        )
     half = len(rests) // 2
     early, late = (median([mb for mb, _ in part] or [0]) for part in (rests[:half], rests[half:]))
     lateness = sorted(heart.late) or [0.0]
