@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
+from nocturne.engine.pick import Hit
 from nocturne.finish import meter
 from nocturne.scene import edit, exposing, placing
 from nocturne.scene.plan import footprints
@@ -232,6 +233,18 @@ def test_choose_by_box_more_and_material(qtbot, small_window):
     window.session.choose("things", "mug-body")
     window.choice.give()
     assert window.session.document.find("things", "mug-body").material == wanted
+
+
+def test_focus_on_what_touches_the_lens_goes_as_near_as_there_is(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    view = window.session.document.view
+    said = []
+    window.session.said.connect(lambda words, wrong: said.append((words, wrong)))
+    at = np.array(view.eye) + 8e-4 * camera_axes(view)[2]
+    window.picture.focus_picked.emit(Hit("mug-body", "Mug", False, 8e-4, at))
+    assert window.session.document.view.focus_m == 0.01
+    assert said == [("Focused on “Mug”, 0.0008 m away; focused at 0.01 m, the nearest there is.", False)]
 
 
 def test_focus_is_dragged_on_the_plan_and_blades_and_cut_are_set(qtbot, small_window):

@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 
 from nocturne.colour.blackbody import blackbody
+from nocturne.errors import SceneError
 from nocturne.scene import exposing, navigate
 from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+from nocturne.scene.shapes import Thing
 
 VIEW = View(id="v", eye=(0, -4, 1), target=(0, 0, 2.2), focal_mm=50, f_number=4, focus_m=3)
 
@@ -55,3 +58,23 @@ def test_focus_by_a_wanted_range():
     assert near == pytest.approx(2.0, rel=0.03)
     assert far == pytest.approx(4.0, rel=0.05)
     assert view.depth_of_field
+
+
+@pytest.mark.parametrize(("distance", "kept"), [(8e-4, 0.01), (2.5, 2.5), (3e6, 1e5)])
+def test_the_focus_goes_as_near_and_far_as_the_lens(distance, kept):
+    assert exposing.focused_at(VIEW, distance).focus_m == kept
+    held = Document(things=(Thing(id="cup", name="Cup"),), views=(looking_at_the_cup(distance),))
+    assert exposing.with_held_focus(held).view.focus_m == pytest.approx(kept)
+    assert exposing.focused_on_range(VIEW, distance, 2 * distance).focus_m == pytest.approx(
+        np.clip(4 / 3 * distance, 0.01, 1e5), abs=1e-4
+    )
+
+
+def looking_at_the_cup(distance):
+    return View(id="view-1", eye=(0, -distance, 0), target=(0, 0, 0), focus_on="cup", focus_m=7.0)
+
+
+def test_no_focus_is_held_on_what_has_no_size():
+    document = Document(things=(Thing(id="cup", name="Cup", size=(1, 0, 1)),), views=(VIEW,))
+    with pytest.raises(SceneError, match="“Cup” or a group it is in has a size of 0"):
+        exposing.holding(VIEW, document, "cup", (0, 0, 0))

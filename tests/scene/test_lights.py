@@ -47,6 +47,11 @@ def test_changing_the_unit_keeps_the_light(kind):
         assert back.power == pytest.approx(3.0)
 
 
+def test_changing_the_unit_stays_within_the_powers_limits():
+    lamp = light(kind="rect", unit="lm", power=1e12, width=1e-4, height=1e-4)
+    assert with_unit(lamp, "nit").power == 1e12
+
+
 def test_a_unit_without_meaning_is_refused():
     with pytest.raises(SceneError, match="in lx"):
         strength(light(kind="point", unit="lx"))

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from nocturne.errors import SceneError
 from nocturne.scene import edit, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -66,3 +67,23 @@ def test_centres_and_the_floor():
     after = placing.on_floor(DOCUMENT, Assets({"ball": sets.BALL}), "out")
     assert matrix(after, "out")[2, 3] == pytest.approx(1.0, abs=1e-6)
     assert placing.on_floor(after, Assets({"ball": sets.BALL}), "out") is after
+
+
+def test_what_is_in_a_flattened_group_is_refused_in_words():
+    flat = edit.alter(DOCUMENT, "things", "group", size=(1, 1, 0))
+    pivot = (0.0, 0.0, 0.0)
+    for act in (
+        lambda: placing.moved(flat, "things", ("in",), (0, 0, 1)),
+        lambda: placing.turned(flat, "things", ("in",), axis=(0, 0, 1), angle=1.0, pivot=pivot),
+        lambda: placing.on_floor(flat, Assets({"ball": sets.BALL}), "in", floor=5),
+    ):
+        with pytest.raises(SceneError, match="“Inside” or a group it is in has a size of 0"):
+            act()
+    assert placing.moved(flat, "things", ("group",), (0, 0, 1)).find("things", "group").place == (1, 2, 4)
+
+
+def test_sizing_down_leaves_a_way_back():
+    tiny = placing.sized(DOCUMENT, "things", "out", axis=3, factor=1e-9)
+    assert min(tiny.find("things", "out").size) > 0
+    flat = edit.alter(DOCUMENT, "things", "out", size=(1, 1, 0))
+    assert placing.sized(flat, "things", "out", axis=3, factor=2).find("things", "out").size == (2, 2, 0)

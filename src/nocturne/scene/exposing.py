@@ -10,6 +10,8 @@ from nocturne.scene import navigate
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.edit import changed
+from nocturne.scene.fields import within
+from nocturne.scene.placing import into
 from nocturne.scene.projection import camera_axes
 
 GREY = 0.18
@@ -20,7 +22,7 @@ def exposed_for(view: View, nits: float) -> View:
     if nits <= 0:
         return view
     factor = GREY * view.white_luminance / nits
-    return changed(view, shutter_s=float(np.clip(view.shutter_s * factor, 1e-6, 3600)))
+    return changed(view, shutter_s=within(View, "shutter_s", view.shutter_s * factor))
 
 
 def average_luminance(luminance: np.ndarray) -> float:
@@ -57,13 +59,18 @@ def upright(view: View) -> View:
     eye, target = np.array(view.eye), np.array(view.target)
     out = target.copy()
     out[2] = eye[2]
-    shift = float(np.clip(view.shift_y + slope / half_height, -2, 2))
+    shift = within(View, "shift_y", view.shift_y + slope / half_height)
     return changed(view, target=tuple(round(float(v), 5) for v in out), shift_y=round(shift, 4), roll_deg=0.0)
 
 
 def circle_limit(view: View) -> float:
     """Return the largest circle of confusion that still looks sharp, metres on the sensor: 1/1500 of its width."""
     return view.sensor_mm * 1e-3 / 1500
+
+
+def focused_at(view: View, distance: float) -> View:
+    """Return the view focused at a distance, m, or as near or far as its lens goes."""
+    return changed(view, focus_m=within(View, "focus_m", round(distance, 4)))
 
 
 def sharp_range(view: View) -> tuple[float, float]:
@@ -92,8 +99,8 @@ def focused_on_range(view: View, near: float, far: float) -> View:
     number = f * f * (far - near) / (circle_limit(view) * 2 * near * far)
     return changed(
         view,
-        focus_m=round(focus, 4),
-        f_number=round(float(np.clip(number, 0.5, 128)), 2),
+        focus_m=within(View, "focus_m", round(focus, 4)),
+        f_number=within(View, "f_number", round(number, 2)),
         depth_of_field=True,
     )
 
@@ -106,8 +113,15 @@ def blur_on_sensor(view: View, depth: np.ndarray) -> np.ndarray:
 
 
 def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
-    """Return the view with its focus held on a point of the set that belongs to a thing."""
-    local = np.linalg.solve(document.placement(id), np.append(point, 1.0))[:3]
+    """Return the view with its focus held on a point of the set that belongs to a thing.
+
+    Raises
+    ------
+    SceneError
+        If the thing, or a group it is in, has no extent in some direction.
+    """
+    matrix = document.placement(id)
+    local = into(document, id, matrix[:3, :3], np.asarray(point, float) - matrix[:3, 3])
     return changed(view, focus_on=id, focus_point=tuple(round(float(v), 6) for v in local), depth_of_field=True)
 
 
@@ -125,5 +139,5 @@ def _held(view: View, document: Document) -> View:
     if matrix is None:
         return view
     point = matrix[:3] @ np.append(view.focus_point, 1.0)
-    distance = round(float((point - np.array(view.eye)) @ camera_axes(view)[2]), 4)
-    return changed(view, focus_m=distance) if distance >= 0.01 and distance != view.focus_m else view
+    distance = float((point - np.array(view.eye)) @ camera_axes(view)[2])
+    return focused_at(view, distance) if distance > 0 else view

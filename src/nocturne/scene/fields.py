@@ -63,6 +63,14 @@ def described(
     )
 
 
+def within(model: type[Model], name: str, value: float) -> float:
+    """Return a value brought within the limits of a field; for values that are worked out, not typed."""
+    extra = model.model_fields[name].json_schema_extra
+    low, high = extra["low"], extra["high"]
+    value = value if low is None else max(value, low)
+    return value if high is None else min(value, high)
+
+
 def descriptions(model: type[Model]) -> dict[str, Description]:
     """Return the descriptions of a model's fields by name, in order; fields without one are left out."""
     found = {}

@@ -8,7 +8,7 @@ import numpy as np
 from nocturne.colour.blackbody import blackbody
 from nocturne.colour.spaces import luminance
 from nocturne.errors import SceneError
-from nocturne.scene.fields import Colour, Model, Vector, described
+from nocturne.scene.fields import Colour, Model, Vector, described, within
 
 KINDS = ("rect", "sphere", "spot", "point", "environment", "dome", "sun", "sky")
 INFINITE = ("environment", "dome", "sun", "sky")
@@ -206,4 +206,4 @@ def with_unit(light: Light, unit: str) -> Light:
         physical = sun_illuminance(math.radians(light.elevation_deg), light.turbidity)
         before = before * physical if light.unit == "x" else before
         one = physical if unit == "x" else 1.0
-    return light.model_copy(update={"unit": unit, "power": before / one})
+    return light.model_copy(update={"unit": unit, "power": within(Light, "power", before / one)})

@@ -8,6 +8,7 @@ import math
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from nocturne.errors import SceneError
 from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -15,6 +16,7 @@ from nocturne.scene.lights import Light
 from nocturne.scene.shapes import rotation
 
 _LEAST = 1e-4
+_LEAST_SIZE = 1e-6
 
 
 def _vector(v: np.ndarray) -> tuple[float, float, float]:
@@ -31,6 +33,24 @@ def _above(document: Document, id: str) -> np.ndarray:
     thing = document.find("things", id)
     parent = document.find("things", thing.parent) if thing is not None else None
     return document.placement(parent.id) if parent is not None else np.eye(4)
+
+
+def into(document: Document, id: str, linear: np.ndarray, vector: np.ndarray) -> np.ndarray:
+    """Return a vector of the set in the space that a (3, 3) matrix of a thing, or of its group, comes from.
+
+    Raises
+    ------
+    SceneError
+        If the matrix flattens that space, so that there is no way back.
+    """
+    try:
+        return np.linalg.solve(linear, vector)
+    except np.linalg.LinAlgError as error:
+        raise SceneError(
+            f"“{document.find('things', id).name}” or a group it is in has a size of 0.",
+            where=f"things/{id}/size",
+            hint="Give it a size first.",
+        ) from error
 
 
 def tops(document: Document, ids: tuple[str, ...]) -> tuple[str, ...]:
@@ -64,7 +84,7 @@ def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -
     by = np.asarray(by, float)
     for id in tops(document, ids) if part == "things" else ids:
         item = document.find(part, id)
-        local = np.linalg.solve(_above(document, id)[:3, :3], by) if part == "things" else by
+        local = into(document, id, _above(document, id)[:3, :3], by) if part == "things" else by
         document = edit.alter(document, part, id, place=_vector(np.array(item.place) + local))
     return document
 
@@ -81,7 +101,7 @@ def turned(
         above = _above(document, id) if part == "things" else np.eye(4)
         frame = above[:3, :3] / np.maximum(np.linalg.norm(above[:3, :3], axis=0), 1e-12)
         at = above[:3, :3] @ np.array(item.place) + above[:3, 3]
-        place = np.linalg.solve(above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
+        place = into(document, id, above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
         turn = frame.T @ spin @ frame @ rotation(item.turn_deg)
         document = edit.alter(document, part, id, place=_vector(place), turn_deg=_turn(turn))
     return document
@@ -91,8 +111,11 @@ def sized(document: Document, part: str, id: str, *, axis: int, factor: float) -
     """Return the document with a thing or light larger along its own x, y or z (0 to 2), or all of them (3)."""
     item = document.find(part, id)
     if part == "things":
-        size = np.array(item.size, float)
+        before = np.array(item.size, float)
+        size = before.copy()
         size[slice(None) if axis == 3 else axis] *= factor
+        # Never down to 0, from where no factor leads back.
+        size = np.where(np.abs(size) < _LEAST_SIZE, np.sign(before) * _LEAST_SIZE, size)
         return edit.alter(document, part, id, size=_vector(size))
     if item.kind == "sphere":
         return edit.alter(document, part, id, radius=max(item.radius * factor, _LEAST))

@@ -4,6 +4,7 @@ import numpy as np
 
 from nocturne.colour.spaces import luminance
 from nocturne.engine.pick import Hit, focus_distance
+from nocturne.errors import SceneError
 from nocturne.scene import edit, exposing
 from nocturne.scene.camera import View
 from nocturne.scene.desk import gains
@@ -44,15 +45,20 @@ class CameraWork:
         if hit is None:
             self.session.said.emit("There is nothing to focus on there.", True)
             return
-        distance = round(focus_distance(self.picture.print.frame.prepared, hit.point), 4)
+        distance = focus_distance(self.picture.print.frame.prepared, hit.point)
         document = self.session.document
-        view = edit.changed(document.view, focus_m=distance, depth_of_field=True, focus_on="")
+        view = exposing.focused_at(edit.changed(document.view, depth_of_field=True, focus_on=""), distance)
         holds = self._hold and document.find("things", hit.id) is not None
         if holds:
-            view = exposing.holding(view, document, hit.id, hit.point)
+            try:
+                view = exposing.holding(view, document, hit.id, hit.point)
+            except SceneError as error:
+                self.session.said.emit(str(error), True)
+                return
         self._put(view, "Hold the focus" if holds else "Pick the focus")
         words = "Focus held on" if holds else "Focused on"
-        self.session.said.emit(f"{words} “{hit.name}”, {distance:.3g} m away.", False)
+        near = "" if distance >= view.focus_m - 1e-4 else f"; focused at {view.focus_m:.3g} m, the nearest there is"
+        self.session.said.emit(f"{words} “{hit.name}”, {distance:.3g} m away{near}.", False)
 
     def _light(self, mode: str, radiance: np.ndarray | None) -> None:
         if radiance is None or float(luminance(radiance)) <= 0:
