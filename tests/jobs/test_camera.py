@@ -71,24 +71,27 @@ def test_zoom_and_region(qtbot, small_window):
     rect = picture.frame_rect()
     start = QPointF(rect.left() + 0.25 * rect.width(), rect.top() + 0.25 * rect.height())
     drag(picture, start.toPoint(), QPointF(rect.center()).toPoint())
-    assert window.region == pytest.approx((0.25, 0.25, 0.5, 0.5), abs=0.02)
+    assert window.renders.region == pytest.approx((0.25, 0.25, 0.5, 0.5), abs=0.02)
     window.session.edit(edit.alter, "lights", "bulb", power=700.0, label="Power")
     qtbot.waitUntil(
-        lambda: window.last_frame.request.region is not None and window.last_frame.film.samples.max() > 2, timeout=30000
+        lambda: (
+            window.renders.last_frame.request.region is not None and window.renders.last_frame.film.samples.max() > 2
+        ),
+        timeout=30000,
     )
-    samples = window.last_frame.film.samples
+    samples = window.renders.last_frame.film.samples
     h, w = samples.shape
     assert samples[int(0.3 * h) : int(0.45 * h), int(0.3 * w) : int(0.45 * w)].min() >= 1
     assert samples[: int(0.2 * h)].max() <= 1, "outside only the first picture"
     qtbot.keyClick(window, Qt.Key.Key_R)
-    assert window.region is None
+    assert window.renders.region is None
 
 
 def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
     window = small_window
     window.session.go_to("camera")
     wait_for_picture(qtbot, window, samples=2)
-    window.denoise_button.setChecked(False)
+    window.picture_bar.denoise.setChecked(False)
     qtbot.waitUntil(lambda: window.picture.print.clean is None and window.picture.print.frame.is_done, timeout=30000)
     at = QPointF(place_of(window, "mug-body").toPoint())
     reading = hold(qtbot, window, at)

@@ -20,7 +20,7 @@ def test_the_desk_mixes_keeps_and_recalls(qtbot, small_window):
     wait_for_picture(qtbot, window, samples=2)
     window.session.go_to("light")
     assert window.foot.currentWidget() is window.desk
-    desk, film = window.desk, window.last_frame.film
+    desk, film = window.desk, window.renders.last_frame.film
     strip = desk.strips["lamp"]
     qtbot.waitUntil(lambda: strip.thumb.image is not None, timeout=20000)
 
@@ -40,7 +40,7 @@ def test_the_desk_mixes_keeps_and_recalls(qtbot, small_window):
         strips = [window.session.document.strip(g) for g in window.session.document.light_groups]
         assert all(s.on is check for s in strips)
         assert not any(s.solo for s in strips)
-    assert window.last_frame.film is film, "nothing was rendered anew"
+    assert window.renders.last_frame.film is film, "nothing was rendered anew"
 
     # Cues: kept, named, ordered, with small pictures, blended in time.
     n = desk.cues.count()
@@ -102,7 +102,7 @@ def test_a_saved_render_is_mixed_days_later_without_its_scene(qtbot, make_window
     wait_for_picture(qtbot, window, samples=2)
     window.live.pause()
     qtbot.wait(200)
-    film, document = window.last_frame.film, window.session.document
+    film, document = window.renders.last_frame.film, window.session.document
     path = tmp_path / "render.exr"
     exr.write_film(path, film, document)
     beauty = film.beauty()

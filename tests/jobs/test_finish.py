@@ -20,7 +20,7 @@ def settled(qtbot, window):
 def finishing(qtbot, small_window):
     window = small_window
     wait_for_picture(qtbot, window, samples=2)
-    window.denoise_button.setChecked(False)
+    window.picture_bar.denoise.setChecked(False)
     window.live.pause()
     qtbot.wait(300)
     window.session.go_to("finish")

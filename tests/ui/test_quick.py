@@ -170,7 +170,7 @@ def test_a_picture_in_its_first_pass_has_no_holes(qtbot, make_window, demo):
     wait_for_picture(qtbot, window)
     window.live.pause()
     qtbot.wait(300)
-    film = window.last_frame.film
+    film = window.renders.last_frame.film
     whole = pixels(window.picture.print.image).astype(int)
     # As it is half-way through the first pass of every pixel: the lower half has only every second one.
     half = film.size[1] // 2
@@ -178,7 +178,7 @@ def test_a_picture_in_its_first_pass_has_no_holes(qtbot, make_window, demo):
     film.samples[half:, ::2] = 0
     film.samples[half - half % 4 :: 4, ::4] = 1
     window.session.choose("things", "mug")
-    window.darkroom.hand_in(window.last_frame)
+    window.darkroom.hand_in(window.renders.last_frame)
     old = window.picture.print
     qtbot.waitUntil(lambda: window.picture.print is not old, timeout=10000)
     shown = pixels(window.picture.print.image).astype(int)

@@ -147,8 +147,8 @@ def test_the_desk_mixes_without_a_new_render(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window, samples=2)
     window.live.pause()
-    window.denoise_button.setChecked(False)
-    film = window.last_frame.film
+    window.picture_bar.denoise.setChecked(False)
+    film = window.renders.last_frame.film
     strip = window.desk.strips["lamp"]
     before = wait_for_picture(qtbot, window)
     drag(strip.fader, strip.fader.rect().center(), strip.fader.rect().center() + QPointF(0, -18).toPoint())
@@ -158,7 +158,7 @@ def test_the_desk_mixes_without_a_new_render(qtbot, make_window, demo):
     qtbot.mouseClick(window.desk.strips["tube"].solo, LEFT)
     solo = wait_for_picture(qtbot, window)
     assert solo.mean() < before.mean()
-    assert window.last_frame.film is film, "the film was not touched"
+    assert window.renders.last_frame.film is film, "the film was not touched"
     window.desk.reset()
     qtbot.waitUntil(lambda: window.picture.print.document is window.session.document)
     assert np.abs(pixels(window.picture.print.image).astype(int) - before).mean() < 1.5
@@ -239,8 +239,8 @@ def test_exposure_white_balance_and_finish_need_no_new_render(qtbot, make_window
     window = make_window(demo)
     wait_for_picture(qtbot, window, samples=2)
     window.live.pause()
-    window.denoise_button.setChecked(False)
-    film = window.last_frame.film
+    window.picture_bar.denoise.setChecked(False)
+    film = window.renders.last_frame.film
     before = wait_for_picture(qtbot, window)
     window.session.go_to("camera")
     type_into(qtbot, window.sheets["camera"].form.editors["iso"].entry, "+2 stops")
@@ -261,7 +261,7 @@ def test_exposure_white_balance_and_finish_need_no_new_render(qtbot, make_window
     bar.views.activated.emit(bar.views.findData("plain"))
     plain = wait_for_picture(qtbot, window)
     assert np.abs(plain.astype(int) - graded).mean() > 2
-    assert window.last_frame.film is film
+    assert window.renders.last_frame.film is film
 
 
 def test_passes_are_shown(qtbot, make_window, demo):
@@ -283,18 +283,18 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     wait_for_picture(qtbot, window)
     window.session.go_to("render")
     qtbot.mouseClick(window.sheets["render"].start, LEFT)
-    qtbot.waitUntil(lambda: window.last_frame.request.final, timeout=20000)
-    assert (window.last_frame.prepared.width, window.last_frame.prepared.height) == (160, 90)
+    qtbot.waitUntil(lambda: window.renders.last_frame.request.final, timeout=20000)
+    assert (window.renders.last_frame.prepared.width, window.renders.last_frame.prepared.height) == (160, 90)
     qtbot.mouseClick(window.sheets["render"].stop, LEFT)
     qtbot.wait(150)
-    held = window.last_frame.film.samples.sum()
+    held = window.renders.last_frame.film.samples.sum()
     qtbot.wait(250)
-    assert window.last_frame.film.samples.sum() == held
+    assert window.renders.last_frame.film.samples.sum() == held
     qtbot.mouseClick(window.sheets["render"].on, LEFT)
-    qtbot.waitUntil(lambda: window.last_frame.is_done, timeout=60000)
+    qtbot.waitUntil(lambda: window.renders.last_frame.is_done, timeout=60000)
     assert "done" in window.state_line.state.text()
-    assert (window.last_frame.film.samples == 6).all()
-    qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.last_frame.film) is not None, timeout=30000)
+    assert (window.renders.last_frame.film.samples == 6).all()
+    qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.renders.last_frame.film) is not None, timeout=30000)
     sheet = window.projects.export_sheet
     for kind in ("exr", "png"):
         window.projects.ask_export()
@@ -474,7 +474,7 @@ def test_a_large_screen_is_rendered_as_small_as_keeps_up(qtbot, make_window, dem
     monkeypatch.setattr("nocturne.ui.live.MOST_PIXELS", 30_000)
     window = make_window(demo)
     wait_for_picture(qtbot, window)
-    wanted, film = window.picture.wanted_size(), window.last_frame.film
+    wanted, film = window.picture.wanted_size(), window.renders.last_frame.film
     assert film.size[0] < wanted[0]
     assert window.picture.scale() == pytest.approx(wanted[0] / film.size[0], rel=0.01), (
         "the bar says how large it is seen"

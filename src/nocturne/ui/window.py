@@ -1,36 +1,22 @@
 """The window: rail, list, picture, sheet and foot, and what connects them."""
 
 import gc
-import weakref
-from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import (
-    QApplication,
-    QHBoxLayout,
-    QLineEdit,
-    QMainWindow,
-    QPlainTextEdit,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QEvent, QSettings, Qt
+from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
-from nocturne.engine.render import processors
 from nocturne.errors import NocturneError
 from nocturne.preflight.check import check
 from nocturne.scene import edit
-from nocturne.scene.document import Document, render_key
+from nocturne.scene.document import Document
 from nocturne.scene.lights import KIND_NAMES
-from nocturne.ui import projects, rescue
+from nocturne.ui import layout, projects, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
-from nocturne.ui.commands import COMMANDS, MENUS, Command
+from nocturne.ui.commands import COMMANDS, Command, menus
 from nocturne.ui.darkroom import Darkroom, Print
-from nocturne.ui.live import Frame, LiveRender, Request, live_size
+from nocturne.ui.live import LiveRender
 from nocturne.ui.panels import cards, finish, lists
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
@@ -48,6 +34,7 @@ from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.proofwork import ProofWork
 from nocturne.ui.readying import Readier, paint_in_turn
+from nocturne.ui.renderwork import RenderWork
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import STAGES, Session
 from nocturne.ui.showing import Showing
@@ -76,21 +63,13 @@ class Window(QMainWindow):
         self.choice = Choice(self.session)
         self.projects = projects.Projects(self)
         self.files = self.projects.files
-        self.final = False
-        self.full_size = self.settings.value("picture/full-size", False, bool)
-        self.region: tuple | None = None
-        self.last_frame: Frame | None = None
-        self._kept_film: Callable[[], object] = lambda: None  # a weak reference: a film is large
+        self.renders = RenderWork(self.session, self.live, self.darkroom, self.room, self.showing)
         self._picking_for: object = None
         self._is_closed = False
-        self._refit = QTimer(self)
-        self._refit.setSingleShot(True)
-        self._refit.setInterval(60)
-        self._refit.timeout.connect(self.request_picture)
         self._build()
         self.camera = CameraWork(self.session, self.picture)
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
-        self._make_menus()
+        self.actions_by_id = menus.fill(self)
         self._connect()
         self.resize(1280, 800)
         self.session.document_changed.emit(self.session.document, self.session.document)
@@ -107,7 +86,6 @@ class Window(QMainWindow):
     def _build(self) -> None:
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
-        self.denoise_button = self.picture_bar.denoise
         self.desk, self.contact = LightDesk(s), ContactSheet(self.room)
         self._build_lists()
         self._build_sheets()
@@ -122,43 +100,18 @@ class Window(QMainWindow):
         self.foot.addWidget(self.desk)
         self.scopes = ScopesPanel()
         self.scopes.hide()
-        right = QWidget()
-        column = QVBoxLayout(right)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.scopes)
-        column.addWidget(self.sheet_stack, 1)
+        right = layout.stacked(self.scopes, self.sheet_stack, stretched=self.sheet_stack)
         self.parts = {
-            "list": _framed("list", self.list_stack, width=t.LIST_WIDTH),
-            "sheet": _framed("sheet", right, width=t.SHEET_WIDTH),
-            "foot": _framed("foot", self.foot, height=t.FOOT_HEIGHT),
+            "list": layout.framed("list", self.list_stack, width=t.LIST_WIDTH),
+            "sheet": layout.framed("sheet", right, width=t.SHEET_WIDTH),
+            "foot": layout.framed("foot", self.foot, height=t.FOOT_HEIGHT),
         }
-        middle = QWidget()
-        column = QVBoxLayout(middle)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        for widget, stretch in (
-            (self.picture_bar, 0),
-            (self.picture, 1),
-            (self.state_line, 0),
-            (self.parts["foot"], 0),
-        ):
-            column.addWidget(widget, stretch)
-        self.across = QSplitter(Qt.Orientation.Horizontal)
-        self.across.setHandleWidth(1)
-        self.across.setChildrenCollapsible(False)
-        for widget in (self.parts["list"], middle, self.parts["sheet"]):
-            self.across.addWidget(widget)
-        self.across.setStretchFactor(1, 1)
-        self.across.setSizes([t.LIST_WIDTH, 1280, t.SHEET_WIDTH])
-        whole = QWidget()
-        row = QHBoxLayout(whole)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
+        middle = (self.picture_bar, self.picture, self.state_line, self.parts["foot"])
+        self.across = layout.beside(
+            self.parts["list"], layout.stacked(*middle, stretched=self.picture), self.parts["sheet"]
+        )
         self.rail = Rail(s)
-        row.addWidget(self.rail)
-        row.addWidget(self.across, 1)
-        self.setCentralWidget(whole)
+        self.setCentralWidget(layout.with_rail(self.rail, self.across))
         self.start_page = StartPage(self.picture)
         self.command_list = cards.CommandList(self)
 
@@ -194,35 +147,9 @@ class Window(QMainWindow):
             "finish": finish.FinishSheet(s),
         }
 
-    def _make_menus(self) -> None:
-        self.actions_by_id: dict[str, QAction] = {}
-        for name in MENUS:
-            menu = self.menuBar().addMenu(name)
-            for command in COMMANDS:
-                if command.menu == name:
-                    menu.addAction(self._action(command))
-            menu.aboutToShow.connect(self._refresh_actions)
-
-    def _action(self, command: Command) -> QAction:
-        action = QAction(command.title, self)
-        # As a shortcut, Escape would never reach a field in which typing is to be given up; see keyPressEvent.
-        if command.keys and command.keys != "Escape":
-            action.setShortcut(QKeySequence(command.keys))
-        if command.help:
-            action.setToolTip(command.help)
-        action.setAutoRepeat(command.id not in ("picture.meter", "proof.flip"))
-        action.triggered.connect(lambda: self.run_command(command))
-        self.actions_by_id[command.id] = action
-        self.addAction(action)
-        return action
-
-    def _refresh_actions(self) -> None:
-        for command in COMMANDS:
-            self.actions_by_id[command.id].setEnabled(command.enabled(self))
-
     def run_command(self, command: Command) -> None:
         """Run a command unless it does not apply, or its key is meant for a text field."""
-        if _is_plain(command.keys) and _types_text(self.focusWidget()):
+        if menus.means_typing(command, self.focusWidget()):
             return
         if command.id == "proof.live" and self._escape():
             return
@@ -248,16 +175,14 @@ class Window(QMainWindow):
         for said in (s.said, self.room.said):
             said.connect(self.state_line.say)
             said.connect(lambda text, wrong: self.picture.show_note(text if wrong else ""))
-        picture.resized.connect(self._refit.start)
+        self.renders.connect(picture, self.picture_bar, self.state_line, self.settings)
         picture.chosen.connect(self.choice.pick)
         picture.boxed.connect(self.choice.box)
         picture.placed.connect(lambda document, label, merge: s.push(document, label, merge=merge))
         picture.colour_picked.connect(self._on_colour_picked)
-        picture.region_drawn.connect(self.set_region)
         picture.dropped.connect(lambda material, hit: self.choice.give_to(material, (hit.id,)))
         picture.outline_wanted.connect(self.darkroom.set_outlined)
         picture.zoomed.connect(self.picture_bar.show_zoom)
-        self.live.framed.connect(self._on_frame)
         self.live.compiling.connect(self._on_compiling)
         self.live.ready.connect(self._on_ready)
         self.live.failed.connect(self._on_failed)
@@ -288,9 +213,9 @@ class Window(QMainWindow):
         camera.average_wanted.connect(self.camera.expose_for_all)
         camera.upright_wanted.connect(self.camera.upright)
         render = self.sheets["render"]
-        render.start_wanted.connect(self.start_final)
-        render.stop_wanted.connect(self.stop_render)
-        render.go_on_wanted.connect(self.go_on)
+        render.start_wanted.connect(self.renders.start_final)
+        render.stop_wanted.connect(self.renders.stop)
+        render.go_on_wanted.connect(self.renders.go_on)
         render.export_wanted.connect(self.projects.ask_export)
         self.sheets["finish"].table_wanted.connect(self.projects.ask_table)
         self.contact.keep_wanted.connect(self.proofs.keep)
@@ -318,8 +243,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{star}{document.name} — Nocturne")
         self.picture.set_document(document)
         if before is not document:
-            if self.final and render_key(before) != render_key(document):
-                self.final = False
+            self.renders.take_document(before, document)
             if self.showing.first is not None:
                 self.showing.show_live()
             elif self.showing.second is not None:
@@ -328,29 +252,11 @@ class Window(QMainWindow):
         self.showing.take_document()
         self.contact.repaint_cards()
         self._show_start_if_empty()
-        self.request_picture()
+        self.renders.request()
 
     def _on_assets_changed(self) -> None:
         self.showing.take_document()
-        self._refit.start()
-
-    def request_picture(self) -> None:
-        """Ask for the picture of the document as it is now."""
-        if self.showing.fixed is not None:
-            return
-        document = self.session.document
-        width, height = self.picture.wanted_size()
-        if not self.full_size:
-            width, height = live_size(width, height, processors=processors())
-        if self.final:
-            width, height = document.view.width, document.view.height
-        self.live.show(Request(document, self.session.assets, width, height, self.final, self.region))
-
-    def _on_frame(self, frame: Frame) -> None:
-        self.last_frame = frame
-        self.showing.take_frame(frame)
-        if self.showing.is_live and self.showing.fixed is None:
-            self.state_line.show_frame(frame, paused=self.live.is_paused)
+        self.renders.request_soon()
 
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
@@ -360,21 +266,7 @@ class Window(QMainWindow):
             self.sheets["finish"].show_histogram(developed.scopes.stops)
         if developed.frame.prepared is None:
             self.state_line.show_frame(developed.frame, paused=False)
-        self._keep_finished(developed)
-
-    def _keep_finished(self, developed: Print) -> None:
-        """Keep a finished final render on the contact sheet, once, denoised if it is to be."""
-        frame = developed.frame
-        if not (frame.is_done and frame.request.final and frame.prepared is not None):
-            return
-        if frame.film is self._kept_film() or self.live.is_paused:
-            return
-        wants_clean = frame.request.document.quality.denoise != "off" and self.denoise_button.isChecked()
-        clean = self.darkroom.clean_groups(frame.film)
-        if wants_clean and (clean is None or not developed.is_denoised):
-            return
-        self._kept_film = weakref.ref(frame.film)
-        self.room.keep(developed, clean=clean)
+        self.renders.keep_finished(developed)
 
     def _on_compiling(self, share: float, note: str) -> None:
         if share < 1:
@@ -389,7 +281,7 @@ class Window(QMainWindow):
         gc.freeze()
         self.swatches.start()
         self.runner.submit("Clear up", rescue.sweep())
-        self.request_picture()
+        self.renders.request()
 
     def _on_failed(self, error: NocturneError) -> None:
         self.session.said.emit(str(error), True)
@@ -468,49 +360,6 @@ class Window(QMainWindow):
     def _ask_light(self) -> None:
         kinds = [(name, lambda kind=kind: self.choice.add_light(kind)) for kind, name in KIND_NAMES.items()]
         lists.menu_under(self.add_light_button, kinds)
-
-    # ---- render ----------------------------------------------------------------------------------------------------
-
-    def start_final(self) -> None:
-        """Render the view at its full size."""
-        if self.showing.fixed is not None:
-            self.session.said.emit("This is a saved render without its scene; there is nothing to render.", True)
-            return
-        self.final = True
-        self.showing.show_live()
-        self.session.go_to("render")
-        self.request_picture()
-
-    def stop_render(self) -> None:
-        """Stop taking samples."""
-        self.live.pause()
-        self.session.said.emit("Stopped. Go on continues where it was.", False)
-
-    def go_on(self) -> None:
-        """Go on taking samples."""
-        self.live.go_on()
-        self.session.said.emit("", False)
-
-    def toggle_full_size(self) -> None:
-        """Render the live picture with every pixel of the screen, however long that takes, or only as keeps up."""
-        self.full_size = not self.full_size
-        self.settings.setValue("picture/full-size", self.full_size)
-        words = "with every pixel of the screen" if self.full_size else "as large as keeps up with edits"
-        self.session.said.emit(f"The live picture is rendered {words}.", False)
-        self.request_picture()
-
-    def set_region(self, region: tuple | None) -> None:
-        """Render a part of the picture first; None renders all of it."""
-        self.region = region
-        self.picture.set_region(region)
-        self.request_picture()
-
-    def toggle_region(self) -> None:
-        """Let the user draw a region, or end the one there is."""
-        if self.region is not None:
-            self.set_region(None)
-        else:
-            self.picture.set_mode("region")
 
     # ---- the window itself -----------------------------------------------------------------------------------------
 
@@ -619,7 +468,7 @@ class Window(QMainWindow):
 
     def open_path(self, path: Path) -> None:
         """Open a project."""
-        self.final = False
+        self.renders.final = False
         self.projects.open(path)
 
     def _restore_places(self) -> None:
@@ -637,7 +486,7 @@ class Window(QMainWindow):
         self.settings.setValue("window/geometry", self.saveGeometry())
         self.settings.setValue("window/across", self.across.saveState())
         QApplication.instance().removeEventFilter(self)
-        self._refit.stop()
+        self.renders.close()
         self._readier.stop()
         self.live.close()
         self.swatches.close()
@@ -648,26 +497,3 @@ class Window(QMainWindow):
         self._is_closed = True
         gc.unfreeze()
         event.accept()
-
-
-def _is_plain(keys: str) -> bool:
-    """Return True for keys that a text field wants for itself."""
-    return len(keys) == 1 or keys in ("Delete", "Shift+A", "Shift+N", "Shift+P", "Shift+X")
-
-
-def _types_text(widget: QWidget | None) -> bool:
-    return isinstance(widget, (QLineEdit, QPlainTextEdit))
-
-
-def _framed(name: str, inside: QWidget, *, width: int = 0, height: int = 0) -> QWidget:
-    holder = QWidget()
-    holder.setObjectName(name)
-    holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    layout = QVBoxLayout(holder)
-    layout.setContentsMargins(0, 0, 0, 0)
-    layout.addWidget(inside)
-    if width:
-        holder.setMinimumWidth(round(width * 0.8))
-    if height:
-        holder.setFixedHeight(height)
-    return holder

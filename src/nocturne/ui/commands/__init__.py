@@ -123,7 +123,7 @@ PICTURE = (
         "picture.full-size",
         "Every pixel live, or as keeps up",
         "Picture",
-        lambda w: w.toggle_full_size(),
+        lambda w: w.renders.toggle_full_size(),
         help="On a large screen the live picture is rendered smaller, so that it keeps up with edits",
     ),
     Command("picture.closer", "Closer", "Picture", lambda w: w.zoom(1.5), "+", help="Ctrl and the wheel do it too"),
@@ -141,7 +141,7 @@ PICTURE = (
     Command("picture.spot", "Expose for a spot", "Picture", lambda w: w.picture.set_mode("spot"), "Shift+X"),
     Command("picture.average", "Expose for the whole picture", "Picture", lambda w: w.camera.expose_for_all()),
     Command("picture.neutral", "Pick a neutral", "Picture", lambda w: w.picture.set_mode("neutral"), "Shift+N"),
-    Command("picture.region", "Render a region first", "Picture", lambda w: w.toggle_region(), "R"),
+    Command("picture.region", "Render a region first", "Picture", lambda w: w.renders.toggle_region(), "R"),
     Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: w.start_meter(), "M"),
     Command("picture.stops", "False-colour stops", "Picture", lambda w: w.picture_bar.stops.toggle(), "S"),
     Command("picture.scopes", "Histogram and waveform", "Picture", lambda w: w.picture_bar.scopes.toggle(), "G"),
@@ -149,7 +149,7 @@ PICTURE = (
     Command("picture.lights", "Show lights", "Picture", lambda w: w.toggle_overlay("lights"), "L"),
     Command("picture.handles", "Show handles", "Picture", lambda w: w.toggle_overlay("handles"), "J"),
     Command("picture.sharp", "Show what is sharp", "Picture", lambda w: w.toggle_overlay("sharp"), "I"),
-    Command("picture.denoise", "Denoise while working", "Picture", lambda w: w.denoise_button.toggle(), "N"),
+    Command("picture.denoise", "Denoise while working", "Picture", lambda w: w.picture_bar.denoise.toggle(), "N"),
 )
 
 PROOF = (
@@ -198,9 +198,9 @@ DESK = (
 )
 
 RENDER = (
-    Command("render.start", "Render the view", "Render", lambda w: w.start_final(), "Ctrl+R"),
-    Command("render.stop", "Stop", "Render", lambda w: w.stop_render(), "Ctrl+."),
-    Command("render.go-on", "Go on", "Render", lambda w: w.go_on(), "Ctrl+Shift+R"),
+    Command("render.start", "Render the view", "Render", lambda w: w.renders.start_final(), "Ctrl+R"),
+    Command("render.stop", "Stop", "Render", lambda w: w.renders.stop(), "Ctrl+."),
+    Command("render.go-on", "Go on", "Render", lambda w: w.renders.go_on(), "Ctrl+Shift+R"),
     Command("render.export", "Export…", "Render", lambda w: w.projects.ask_export(), "Ctrl+E"),
 )
 
