@@ -209,6 +209,32 @@ def test_handles_move_turn_size_and_aim(qtbot, small_window):
     assert after.turn_deg == pytest.approx(placing.aimed(light, hit.point).turn_deg, abs=3)
 
 
+def test_a_handle_is_let_go_though_its_thing_cannot_move_or_is_gone(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    session, picture = window.session, window.picture
+    session.choose("things", "mug-body")
+    grip = next(g for g in picture._star().grips if (g.kind, g.axis) == ("move", 2))
+    at = grip.at.toPoint()
+    QTest.mousePress(picture, LEFT, pos=at)
+    QTest.mouseMove(picture, at - QPoint(0, 20))
+    assert session.document.find("things", "mug-body").place[2] > 0
+    qtbot.keyClick(window, Qt.Key.Key_Delete)
+    gone = session.document
+    QTest.mouseMove(picture, at - QPoint(0, 40))
+    QTest.mouseRelease(picture, LEFT, pos=at - QPoint(0, 40))
+    assert session.document is gone, "what was removed in the middle of a drag does not come back"
+    session.undo()
+
+    session.edit(edit.alter, "things", "mug", size=(1, 1, 0), label="Flatten")
+    session.choose("things", "mug-body")
+    flat = session.document
+    grip = next(g for g in picture._star().grips if g.kind == "move")
+    drag(picture, grip.at.toPoint(), grip.at.toPoint() + QPoint(30, 30))
+    assert picture._grip is None
+    assert session.document is flat
+
+
 def test_choose_by_box_more_and_material(qtbot, small_window):
     window = small_window
     wait_for_picture(qtbot, window)

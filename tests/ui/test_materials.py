@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -41,13 +41,21 @@ def test_a_material_is_dropped_on_a_thing(qtbot, make_window, demo):
     carried: QMimeData = materials.mimeData([materials.item(row)])
     assert bytes(carried.data(MATERIAL_MIME)) == b"copper"
     at = QPointF(place_of(window, "mug-body").toPoint())
-    for event in (
+    window.session.choose("things", "orrery-planet-5")
+    over = (
         QDragEnterEvent(at.toPoint(), COPY, carried, LEFT, NONE),
         QDragMoveEvent(at.toPoint(), COPY, carried, LEFT, NONE),
-        QDropEvent(at, COPY, carried, LEFT, NONE),
-    ):
+    )
+    for event in over:
         QApplication.sendEvent(window.picture, event)
         assert event.isAccepted()
+    assert window.picture.ids == ("mug-body",)
+    QApplication.sendEvent(window.picture, QDragLeaveEvent())
+    assert window.picture.ids == ("orrery-planet-5",), "carried away again, what is chosen is outlined"
+    for event in (*over, QDropEvent(at, COPY, carried, LEFT, NONE)):
+        QApplication.sendEvent(window.picture, event)
+        assert event.isAccepted()
+    assert window.picture.ids == ("orrery-planet-5",)
     assert window.session.document.find("things", "mug-body").material == "copper"
     window.session.undo()
     assert window.session.document.find("things", "mug-body").material != "copper"

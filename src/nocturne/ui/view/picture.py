@@ -79,6 +79,7 @@ class PictureView(QWidget):
         self._hit: Hit | None = None
         self._view: View | None = None
         self._merge: object = None
+        self._chosen_before: tuple = ("", ())  # what was outlined before a material was dragged over it
         self._wheel_merge: tuple | None = None
         self.note = ""
         self._note_done = QTimer(self)
@@ -126,6 +127,8 @@ class PictureView(QWidget):
 
     def set_chosen(self, part: str, ids: tuple[str, ...]) -> None:
         """Outline things and show the handles of things or lights."""
+        if (part, ids) != (self.part, self.ids):
+            self._grip = None  # what was dragged is no longer chosen, perhaps gone
         self.part, self.ids = part, ids
         self._members = self._with_members()
         self.outline_wanted.emit(self._members)
@@ -429,6 +432,9 @@ class PictureView(QWidget):
 
     def _drag_grip(self, at: QPointF, keys, *, ended: bool) -> None:
         made, grip, start, before = self._grip
+        if ended:
+            self._grip = None
+            self.update()
         merge = ("handle", self._merge[1])
         words = {"free": "Move", "move": "Move", "turn": "Turn", "size": "Size", "aim": "Aim"}
         fine = bool(keys & Qt.KeyboardModifier.ShiftModifier)
@@ -445,9 +451,6 @@ class PictureView(QWidget):
             return
         if (at - start).manhattanLength() >= 2:
             self.placed.emit(after, words[grip.kind], merge)
-        if ended:
-            self._grip = None
-            self.update()
 
     def _move(self, kind: str, dx: float, dy: float) -> None:
         view, rect = self._view, self.image_rect()
@@ -570,6 +573,7 @@ class PictureView(QWidget):
     def dragEnterEvent(self, event) -> None:
         """Take materials from the list."""
         if event.mimeData().hasFormat(MATERIAL_MIME):
+            self._chosen_before = (self.part, self.ids)
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event) -> None:
@@ -582,9 +586,14 @@ class PictureView(QWidget):
         else:
             event.ignore()
 
+    def dragLeaveEvent(self, event) -> None:
+        """Outline again what is chosen."""
+        self.set_chosen(*self._chosen_before)
+
     def dropEvent(self, event) -> None:
         """Give the material to what is under the pointer."""
         hit = self.hit_at(event.position())
+        self.set_chosen(*self._chosen_before)
         if hit is not None and not hit.is_lamp:
             event.acceptProposedAction()
             self.dropped.emit(bytes(event.mimeData().data(MATERIAL_MIME)).decode(), hit)
