@@ -27,7 +27,8 @@ os.environ["XDG_DATA_HOME"] = str(_HOME / "data")
 
 from PySide6.QtCore import QEventLoop, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QToolButton
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QToolButton, QWidget
+from shiboken6 import isValid
 
 from nocturne.demo import workshop
 from nocturne.jobs import run
@@ -37,6 +38,10 @@ from nocturne.scene.lights import KINDS
 from nocturne.ui import files
 from nocturne.ui.app import application
 from nocturne.ui.commands import COMMANDS
+from nocturne.ui.widgets.curve import CurveEditor
+from nocturne.ui.widgets.fader import Fader
+from nocturne.ui.widgets.numberfield import DragLabel
+from nocturne.ui.widgets.plan import FocusPlan
 from nocturne.ui.window import Window
 
 NEVER = ("project.quit", "picture.full", "project.new", "project.demo", "project.open-render")
@@ -111,7 +116,8 @@ class User:
             (2, self.resize),
             (2, self.proof),
             (4, self.row),
-            (2, self.plan),
+            (4, self.handle),
+            (8, self.control),
         )
 
     def act(self) -> str:
@@ -152,15 +158,41 @@ class User:
 
     def drag_picture(self) -> str:
         """Drag in the picture with any button."""
-        button, keys = self.dice.choice([LEFT, LEFT, MIDDLE, RIGHT]), self._keys()
-        picture, start = self.window.picture, self._point()
-        QTest.mousePress(picture, button, keys, start)
-        for _ in range(4):
-            start += QPoint(self.dice.randint(-25, 25), self.dice.randint(-25, 25))
-            QTest.mouseMove(picture, start)
+        button = self.dice.choice([LEFT, LEFT, MIDDLE, RIGHT])
+        return f"{button} {self._drag(self.window.picture, self._point(), button)}"
+
+    def _drag(self, widget: QWidget, at: QPoint, button: Qt.MouseButton = LEFT) -> str:
+        """Drag from a point of a widget, now and then with a command by key in the middle; return that."""
+        keys, command = self._keys(), ""
+        QTest.mousePress(widget, button, keys, at)
+        for i in range(4):
+            at += QPoint(self.dice.randint(-25, 25), self.dice.randint(-25, 25))
+            if isValid(widget):
+                QTest.mouseMove(widget, at)
+            if i == 2 and self.dice.random() < 0.15:
+                command = self.command()
             QApplication.processEvents()
-        QTest.mouseRelease(picture, button, keys, start)
-        return str(button)
+        if isValid(widget):
+            QTest.mouseRelease(widget, button, keys, at)
+        return command
+
+    def handle(self) -> str:
+        """Drag a handle of what is chosen, if there is one."""
+        made = self.window.picture.star()
+        if made is None or not made.grips:
+            return "none"
+        grip = self.dice.choice(made.grips)
+        return f"{grip.kind} {self._drag(self.window.picture, grip.at.toPoint())}"
+
+    def control(self) -> str:
+        """Drag in a visible control that takes drags."""
+        kinds = (DragLabel, Fader, CurveEditor, FocusPlan)
+        there = [w for kind in kinds for w in self.window.findChildren(kind) if w.isVisible()]
+        if not there:
+            return "none"
+        widget = self.dice.choice(there)
+        at = QPoint(self.dice.randrange(widget.width()), self.dice.randrange(widget.height()))
+        return f"{type(widget).__name__} {self._drag(widget, at)}"
 
     def wheel(self) -> str:
         """Turn the wheel over the picture."""
@@ -237,20 +269,6 @@ class User:
         act()
         menu.deleteLater()
         return row.texture.parameter
-
-    def plan(self) -> str:
-        """Drag the plane of focus on the plan, if it is seen."""
-        plan = self.window.sheets["camera"].plan
-        if not plan.isVisible():
-            return "none"
-        start = QPoint(self.dice.randrange(plan.width()), plan.height() // 2)
-        QTest.mousePress(plan, LEFT, Qt.KeyboardModifier.NoModifier, start)
-        for _ in range(3):
-            start += QPoint(self.dice.randint(-40, 40), 0)
-            QTest.mouseMove(plan, start)
-            QApplication.processEvents()
-        QTest.mouseRelease(plan, LEFT, Qt.KeyboardModifier.NoModifier, start)
-        return "focus"
 
     def choose(self) -> str:
         """Choose an item of the document, or several."""

@@ -169,7 +169,7 @@ def test_handles_move_turn_size_and_aim(qtbot, small_window):
     window.session.choose("things", "mug")
 
     def pull(kind, axis, by):
-        made = window.picture._star()
+        made = window.picture.star()
         grip = next(g for g in made.grips if (g.kind, g.axis) == (kind, axis))
         drag(window.picture, grip.at.toPoint(), (grip.at + by).toPoint())
         return made
@@ -188,7 +188,7 @@ def test_handles_move_turn_size_and_aim(qtbot, small_window):
     assert mug().turn_deg[2] != pytest.approx(before.turn_deg[2], abs=1)
     assert mug().turn_deg[:2] == pytest.approx((0, 0), abs=1e-4)
     before = mug()
-    made = window.picture._star()
+    made = window.picture.star()
     grip = next(g for g in made.grips if g.kind == "size" and g.axis == 2)
     pull("size", 2, (grip.at - made.screen(made.middle)) * 0.5)
     assert mug().size[2] > 1.3 * before.size[2]
@@ -200,7 +200,7 @@ def test_handles_move_turn_size_and_aim(qtbot, small_window):
     window.session.edit(edit.alter, "lights", window.session.chosen["lights"], place=(0.3, -0.6, 1.6), label="Place")
     wait_for_picture(qtbot, window)
     light = window.session.document.find("lights", window.session.chosen["lights"])
-    made = window.picture._star()
+    made = window.picture.star()
     grip = next(g for g in made.grips if g.kind == "aim")
     target = place_of(window, "orrery-planet-5")
     hit = window.picture.hit_at(target)
@@ -214,7 +214,7 @@ def test_a_handle_is_let_go_though_its_thing_cannot_move_or_is_gone(qtbot, small
     wait_for_picture(qtbot, window)
     session, picture = window.session, window.picture
     session.choose("things", "mug-body")
-    grip = next(g for g in picture._star().grips if (g.kind, g.axis) == ("move", 2))
+    grip = next(g for g in picture.star().grips if (g.kind, g.axis) == ("move", 2))
     at = grip.at.toPoint()
     QTest.mousePress(picture, LEFT, pos=at)
     QTest.mouseMove(picture, at - QPoint(0, 20))
@@ -229,7 +229,7 @@ def test_a_handle_is_let_go_though_its_thing_cannot_move_or_is_gone(qtbot, small
     session.edit(edit.alter, "things", "mug", size=(1, 1, 0), label="Flatten")
     session.choose("things", "mug-body")
     flat = session.document
-    grip = next(g for g in picture._star().grips if g.kind == "move")
+    grip = next(g for g in picture.star().grips if g.kind == "move")
     drag(picture, grip.at.toPoint(), grip.at.toPoint() + QPoint(30, 30))
     assert picture._grip is None
     assert session.document is flat

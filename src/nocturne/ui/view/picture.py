@@ -282,7 +282,7 @@ class PictureView(QWidget):
             members=self._members,
             light=self.ids[-1] if self.part == "lights" and self.ids else "",
             region=self.region,
-            star=self._star(),
+            star=self.star(),
             held=self._grip[1] if self._grip else self._over,
             box=self._drawn_box(),
         )
@@ -301,7 +301,8 @@ class PictureView(QWidget):
                 wanted |= more
         return frozenset(wanted)
 
-    def _star(self) -> handles.Star | None:
+    def star(self) -> handles.Star | None:
+        """Return the handles that can be dragged now, None if there are none."""
         if not self.ids or not self.overlays.handles or self.mode != "choose" or self.compare:
             return None
         if self.print is None or self.print.frame.prepared is None:
@@ -366,7 +367,7 @@ class PictureView(QWidget):
             if self.compare == "wipe" and abs(at.x() - self._wipe_x()) < 10:
                 self._press = ("wipe", at, at, True)
                 return
-            made = self._star()
+            made = self.star()
             grip = made.grip_at(at) if made is not None else None
             if grip is not None:
                 self._grip = (made, grip, at, self.document)
@@ -418,7 +419,7 @@ class PictureView(QWidget):
             self._move(kind, dx, dy)
 
     def _hover(self, at: QPointF) -> None:
-        made = self._star()
+        made = self.star()
         over = made.grip_at(at) if made is not None else None
         if (over is None) != (self._over is None) or (
             over and (over.kind, over.axis) != (self._over.kind, self._over.axis)
