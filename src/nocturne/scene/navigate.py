@@ -28,6 +28,13 @@ def axes(view: View) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return right, np.cross(right, ahead), ahead
 
 
+def rolled_axes(view: View) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the unit vectors right, up and ahead of a view, with its roll: those of its picture."""
+    right, up, ahead = axes(view)
+    c, s = math.cos(math.radians(view.roll_deg)), math.sin(math.radians(view.roll_deg))
+    return right * c + up * s, up * c - right * s, ahead
+
+
 def _turned(v: np.ndarray, axis: np.ndarray, angle: float) -> np.ndarray:
     c, s = math.cos(angle), math.sin(angle)
     return v * c + np.cross(axis, v) * s + axis * (axis @ v) * (1 - c)
@@ -47,8 +54,8 @@ def orbit(view: View, *, pivot: np.ndarray, turn: float, tilt: float) -> View:
 
 
 def pan(view: View, *, across: float, up: float) -> View:
-    """Return the view moved sideways and up, in metres in its own plane."""
-    right, above, _ = axes(view)
+    """Return the view moved sideways and up, in metres in the plane of its picture."""
+    right, above, _ = rolled_axes(view)
     move = right * across + above * up
     return edit.changed(view, eye=_rounded(np.array(view.eye) + move), target=_rounded(np.array(view.target) + move))
 
@@ -71,13 +78,19 @@ def look(view: View, *, turn: float, tilt: float) -> View:
 
 
 def bring_into_view(view: View, low: np.ndarray, high: np.ndarray) -> View:
-    """Return the view moved along its own direction so that a box fills the frame."""
+    """Return the view moved, not turned, so that a box fills the frame, wherever the frame is shifted to.
+
+    Of a sphere of radius r whose middle is D ahead in the middle of the frame, the outermost point lies h beside that
+    middle (at unit distance) if D h = r sqrt(1 + (|s| + h)^2), with s the frame's shift in the same measure.
+    """
     centre, radius = (low + high) / 2, max(float(np.linalg.norm(high - low)) / 2, 1e-3)
-    _, _, ahead = axes(view)
+    right, up, ahead = rolled_axes(view)
     half = view.sensor_mm / (2 * view.focal_mm)
-    narrow = math.atan(min(half, half * view.height / view.width))
-    distance = radius / math.sin(narrow) * 1.05
-    return edit.changed(view, eye=_rounded(centre - ahead * distance), target=_rounded(centre))
+    halves = np.array((half, half * view.height / view.width))
+    shift = halves * (view.shift_x, view.shift_y)
+    distance = 1.05 * radius * float((np.sqrt(1 + (np.abs(shift) + halves) ** 2) / halves).max())
+    eye = centre - (ahead + right * shift[0] + up * shift[1]) * distance
+    return edit.changed(view, eye=_rounded(eye), target=_rounded(eye + ahead * distance))
 
 
 def bounds_of(document: Document, assets: Assets, id: str) -> tuple[np.ndarray, np.ndarray] | None:

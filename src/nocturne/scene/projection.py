@@ -15,9 +15,7 @@ _NEAR = 0.02  # metres before the lens at which lines are cut
 
 @lru_cache(maxsize=8)
 def _axes(eye: tuple, target: tuple, roll_deg: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    right, up, ahead = navigate.axes(View(id="", eye=eye, target=target))
-    a = math.radians(roll_deg)
-    return right * math.cos(a) + up * math.sin(a), up * math.cos(a) - right * math.sin(a), ahead
+    return navigate.rolled_axes(View(id="", eye=eye, target=target, roll_deg=roll_deg))
 
 
 def camera_axes(view: View) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
