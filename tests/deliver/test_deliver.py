@@ -8,21 +8,23 @@ import numpy as np
 import OpenEXR
 import OpenImageIO as oiio
 import pytest
+import trimesh
 
 from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb, rgb_to_xyz
 from nocturne.deliver import pack, sheetpdf
 from nocturne.deliver.export import Order, export, items
 from nocturne.deliver.naming import clean, file_name, without_clashes
-from nocturne.errors import FileError, NocturneError
+from nocturne.errors import FileError, MissingFile, NocturneError
 from nocturne.film.film import Film
 from nocturne.finish.develop import Light, develop
-from nocturne.io import exr, image, project, proofs
+from nocturne.io import exr, image, model, project, proofs
 from nocturne.jobs import run
 from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light as Lamp
 from nocturne.scene.materials import Material, Texture
+from nocturne.scene.shapes import Thing
 
 GROUPS = ("key", "fill")
 
@@ -216,6 +218,50 @@ def test_proofs_come_along_whole_or_not_at_all(tmp_path, film, document, target)
         assert was == document
         assert np.isfinite(saved.film.beauty()).all()
     assert not any("half" in note for note in at)
+
+
+def gltf(folder, extents):
+    """Write scene.gltf with a buffer whose name has a space, percent-encoded as the standard wants it."""
+    folder.mkdir(parents=True)
+    files = trimesh.exchange.gltf.export_gltf(trimesh.Scene(trimesh.creation.box(extents=extents)), merge_buffers=True)
+    tree = json.loads(files.pop("model.gltf"))
+    ((_, data),) = files.items()
+    (folder / "its buffer.bin").write_bytes(data)
+    tree["buffers"][0]["uri"] = "its%20buffer.bin"
+    (folder / "scene.gltf").write_text(json.dumps(tree))
+
+
+def test_models_bring_along_what_they_name_though_names_are_the_same(tmp_path):
+    gltf(tmp_path / "one", (1, 1, 1))
+    gltf(tmp_path / "two", (2, 2, 2))
+    lamp = tmp_path / "three"
+    (lamp / "maps").mkdir(parents=True)
+    (lamp / "lamp.obj").write_text("mtllib lamp.mtl\nv 0 0 0\nv 3 0 0\nv 0 3 0\nusemtl brass\nf 1 2 3\n")
+    (lamp / "lamp.mtl").write_text("newmtl brass\nmap_Kd -s 2 2 maps/old brass.png\n")
+    (lamp / "maps" / "old brass.png").write_bytes(b"a picture")
+    (lamp / "maps" / "other.png").write_bytes(b"not named")
+    names = ("one/scene.gltf", "two/scene.gltf", "three/lamp.obj")
+    things = tuple(
+        Thing(id=f"t{i}", name="Thing", mesh=f"{name}#{model.read(tmp_path / name)[0].name}")
+        for i, name in enumerate(names)
+    )
+    target, missing = run(pack.pack(Document(things=things), tmp_path, tmp_path / "packed"))
+    assert not missing
+    packed = project.read_document(target)
+    sizes = []
+    for thing in packed.things:
+        file, _, part = thing.mesh.partition("#")
+        (found,) = (p for p in model.read(target / file) if p.name == part)
+        sizes.append(float(np.ptp(found.mesh.vertices[:, 0])))
+    assert sizes == [1, 2, 3]
+    assert [p.name for p in target.rglob("*.png")] == ["old brass.png"]
+
+
+def test_a_buffer_that_is_not_there_is_named(tmp_path):
+    gltf(tmp_path / "one", (1, 1, 1))
+    (tmp_path / "one" / "its buffer.bin").unlink()
+    with pytest.raises(MissingFile, match="names the file “its buffer"):
+        model.read(tmp_path / "one" / "scene.gltf")
 
 
 def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):

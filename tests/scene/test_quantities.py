@@ -3,6 +3,7 @@
 import contextlib
 import math
 import random
+import re
 
 import pytest
 
@@ -29,6 +30,11 @@ from nocturne.scene.quantities import UNITS, parse, shown
         ("1000 cd/m2", "nit", 1000),
         ("-90 deg", "°", -90),
         ("0,5", "m", 0.5),
+        ("0,500", "m", 0.5),
+        ("1,25", "m", 1.25),
+        ("43,091", "nit", 43091),
+        ("1,234,567.5", "", 1234567.5),
+        ("2*1,600 cd/m²", "nit", 3200),
         ("1e3", "", 1000),
         ("2^3", "", 8),
         ("1.2 klm", "lm", 1200),
@@ -56,6 +62,12 @@ def test_relative_values(text, unit, current, multiplies, value):
 @pytest.mark.parametrize("text", ["", "3 kg", "abc", "1/0", "9**9**9**9", "__import__('os')", "(1", "1e400", "+1 stop"])
 def test_nonsense_is_refused_with_a_sentence(text):
     with pytest.raises(ValueError, match=r"\.$|;"):
+        parse(text, unit="m")
+
+
+@pytest.mark.parametrize("text", ["5 m2", "+1.2.3 m", "1,23,456", "3 ft)"])
+def test_what_is_refused_is_said_as_it_was_typed(text):
+    with pytest.raises(ValueError, match=rf"^“{re.escape(text)}” is not a number\.$"):
         parse(text, unit="m")
 
 

@@ -12,6 +12,7 @@ from typing import BinaryIO
 from nocturne.errors import FileError, MissingFile
 from nocturne.io import project
 from nocturne.io.atomic import replacing
+from nocturne.io.beside import beside
 from nocturne.io.paths import referred, with_paths
 from nocturne.jobs import Update
 from nocturne.scene.document import Document
@@ -23,7 +24,7 @@ _FOLDERS = {"model": "models", "picture": "pictures", "table": "tables"}
 def plan(document: Document, folder: Path) -> tuple[Document, dict[str, Path], list[str]]:
     """Return the document with paths inside the pack, the files to bring by their path there, and what is missing.
 
-    folder: what the document's paths are relative to. glTF files bring their buffers and pictures along.
+    folder: what the document's paths are relative to. Models bring along what they name.
     """
     wanted = referred(document)
     inside: dict[str, str] = {}
@@ -34,22 +35,17 @@ def plan(document: Document, folder: Path) -> tuple[Document, dict[str, Path], l
         if not source.is_file():
             missing.append(name)
             continue
-        target, n = f"{_FOLDERS[kind]}/{source.name}", 2
+        others = beside(source) if kind == "model" else []
+        # What a model names keeps its name, so such a model has a folder of its own: others may name theirs the same.
+        home = f"{_FOLDERS[kind]}/{source.stem}" if others else _FOLDERS[kind]
+        target, n = f"{home}/{source.name}", 2
         while target in files and files[target] != source:
-            target, n = f"{_FOLDERS[kind]}/{source.stem}-{n}{source.suffix}", n + 1
+            target = f"{home}-{n}/{source.name}" if others else f"{home}/{source.stem}-{n}{source.suffix}"
+            n += 1
         inside[name], files[target] = target, source
-        for beside in _beside(source):
-            files[f"{_FOLDERS[kind]}/{beside.relative_to(source.parent).as_posix()}"] = beside
+        for other in others:
+            files[f"{target.rpartition('/')[0]}/{other.relative_to(source.parent).as_posix()}"] = other
     return with_paths(document, lambda name: inside.get(name, name)), files, missing
-
-
-def _beside(source: Path) -> list[Path]:
-    """Return files that a model names itself: buffers and pictures of a .gltf, materials of an .obj."""
-    if source.suffix.lower() not in (".gltf", ".obj"):
-        return []
-    text = source.read_text(encoding="utf-8", errors="replace")
-    near = [p for p in source.parent.rglob("*") if p.is_file() and p != source][:5000]
-    return [p for p in near if p.relative_to(source.parent).as_posix() in text]
 
 
 def pack(document: Document, folder: Path, target: Path, *, proofs: Path | None = None) -> Iterator[Update]:

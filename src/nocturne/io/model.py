@@ -10,6 +10,7 @@ import trimesh
 
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.atomic import replacing
+from nocturne.io.beside import Resolver
 from nocturne.scene.shapes import Mesh, smooth_normals
 
 READS = (".glb", ".gltf", ".obj", ".ply", ".stl")
@@ -62,7 +63,7 @@ def read(path: Path | str) -> list[Part]:
     if path.stat().st_size > _LARGEST_BYTES:
         raise BadFile(path, "it is larger than 4 GiB.", hint="Split it into several models.")
     try:
-        loaded = trimesh.load_scene(path, process=False)
+        loaded = trimesh.load_scene(path, process=False, resolver=Resolver(str(path)))
         turn = _Y_UP_TO_Z_UP if suffix in (".glb", ".gltf") else np.eye(4)
         parts = []
         for node in sorted(loaded.graph.nodes_geometry):
@@ -70,6 +71,10 @@ def read(path: Path | str) -> list[Part]:
             geometry = loaded.geometry[name]
             if isinstance(geometry, trimesh.Trimesh) and len(geometry.faces):
                 parts.append(Part(str(node), to_mesh(geometry), turn @ np.asarray(matrix, float)))
+    except FileNotFoundError as error:
+        raise MissingFile(
+            path, f"it names the file “{error.args[0]}”, which is not beside it.", hint="Bring that file there, too."
+        ) from error
     except _DAMAGE as error:
         raise BadFile(
             path,

@@ -49,6 +49,7 @@ _OPERATORS = {
     ast.Div: operator.truediv,
     ast.Pow: operator.pow,
 }
+_THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")
 _TOKEN = re.compile(
     r"(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*(?P<unit>[a-zA-Zµ°%×'\"]+(?:/[a-zA-Z]+[2²]?)?)?"
 )
@@ -60,7 +61,8 @@ def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool =
     Parameters
     ----------
     text : str
-        "3 ft", "1/60", "2700K", "2*0.35", "+1 stop" or "-10 %" (relative to `current`), "f/2.8".
+        "3 ft", "1/60", "2700K", "2*0.35", "+1 stop" or "-10 %" (relative to `current`), "f/2.8". Commas stand before
+        thousands, as in "43,091", as the window writes them; any other comma is a decimal one.
     unit : str
         The field's own unit; a number without one is in it.
     current : float
@@ -73,12 +75,13 @@ def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool =
     ValueError
         With a sentence that says what is wrong.
     """
-    text = text.strip().replace("−", "-").replace(",", ".")
+    typed = text.strip()
+    text = _THOUSANDS.sub(lambda match: match[0].replace(",", ""), typed.replace("−", "-")).replace(",", ".")
     if text.lower().startswith("f/"):
         text = text[2:]
     if not text:
         raise ValueError("Type a number.")
-    relative = re.fullmatch(r"([+-])\s*([\d.]+)\s*(stops?|ev|%)", text, re.IGNORECASE)
+    relative = re.fullmatch(r"([+-])\s*(\d+\.?\d*|\.\d+)\s*(stops?|ev|%)", text, re.IGNORECASE)
     if relative:
         amount = float(relative[2]) * (1 if relative[1] == "+" else -1)
         if relative[3] == "%":
@@ -103,7 +106,7 @@ def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool =
         return f"({match['number']}*{factor!r})"
 
     plain = _TOKEN.sub(to_own, text).replace("^", "**")
-    value = _calculated(plain)
+    value = _calculated(plain, typed)
     if not math.isfinite(value):
         raise ValueError("That is not a finite number.")
     if unit == "%" and "%" not in text:
@@ -111,11 +114,11 @@ def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool =
     return value
 
 
-def _calculated(text: str) -> float:
+def _calculated(text: str, typed: str) -> float:
     try:
         tree = ast.parse(text, mode="eval").body
     except (SyntaxError, ValueError, MemoryError, RecursionError):
-        raise ValueError(f"“{text}” is not a number.") from None
+        raise ValueError(f"“{typed}” is not a number.") from None
 
     def value(node: ast.expr, depth: int = 0) -> float:
         if depth > 40:
@@ -127,7 +130,7 @@ def _calculated(text: str) -> float:
             return -inner if isinstance(node.op, ast.USub) else inner
         if isinstance(node, ast.BinOp) and type(node.op) in _OPERATORS:
             return _OPERATORS[type(node.op)](value(node.left, depth + 1), value(node.right, depth + 1))
-        raise ValueError(f"“{text}” is not a number.")
+        raise ValueError(f"“{typed}” is not a number.")
 
     try:
         result = value(tree)
