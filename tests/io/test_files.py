@@ -10,6 +10,7 @@ import trimesh
 
 from nocturne.colour.spaces import AP1, from_srgb
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion, UnknownFormat
+from nocturne.film.film import Film
 from nocturne.io import cryptomatte, exr, image, model, picture, project, registry
 from nocturne.io.atomic import replacing
 from nocturne.jobs import run
@@ -70,6 +71,23 @@ def test_exr_holds_everything(rendered, tmp_path):
     reader = oiio.ImageInput.open(str(path))
     assert {"R", "G", "B", "A"} <= set(reader.spec().channelnames)
     reader.close()
+
+
+def test_groups_and_cues_whose_names_fall_together_keep_a_layer_each(tmp_path):
+    groups = ("key.1", "key_1", "key,1", "fill")
+    film = Film.blank(6, 4, groups)
+    film.samples[:] = 1
+    film.groups[:] = np.random.default_rng(3).random(film.groups.shape)
+    cues = tuple(Cue(id=str(i), name="Dusk", strips=(Strip(group=g, on=False),)) for i, g in enumerate(groups))
+    exr.write_film(tmp_path / "out.exr", film, Document(), denoised=film.groups * 2, cues=cues)
+    back = exr.read_film(tmp_path / "out.exr")
+    assert back.film.group_names == groups
+    assert back.film.groups == pytest.approx(film.groups)
+    assert back.clean == pytest.approx(film.groups * 2)
+    _, channels = read_exr(tmp_path / "out.exr")
+    mixed = [np.stack([channels[f"cue.Dusk{n}.{c}"] for c in "RGB"], -1) for n in ("", "-2", "-3", "-4")]
+    for i, with_one_off in enumerate(mixed):
+        assert with_one_off == pytest.approx(2 * (film.groups.sum(0) - film.groups[i]), rel=1e-5)
 
 
 def test_mattes_follow_the_specification(rendered, tmp_path):

@@ -150,9 +150,10 @@ def _write(given, film, document: Document, luts, denoised, cues: tuple[Cue, ...
         exr.write_film(out, film, document, seed=seed, denoised=denoised, cues=cues)
         return [out]
     light, written = Light.of(film, denoised), []
-    for cue in cues or (None,):
+    names = exr.layer_names([cue.name for cue in cues]) or [""]
+    for cue, name in zip(cues or (None,), names):
         desk = document.desk if cue is None else cue.strips
-        path = out.with_stem(f"{out.stem}-{exr.layer_name(cue.name)}") if len(cues) > 1 else out
+        path = out.with_stem(f"{out.stem}-{name}") if len(cues) > 1 else out
         picture.write(path, develop(light, view=document.view, desk=desk, finish=document.finish, luts=luts))
         written.append(path)
     return written

@@ -2,8 +2,9 @@
 
 import json
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -28,6 +29,18 @@ def layer_name(name: str) -> str:
     return re.sub(r"[^\w\- ]+", "_", name).strip() or "_"
 
 
+def layer_names(names: Sequence[str]) -> list[str]:
+    """Return a layer's name for each name, no two the same; later ones get a number."""
+    found: list[str] = []
+    for name in names:
+        word = candidate = layer_name(name)
+        number = count(2)
+        while candidate in found:
+            candidate = f"{word}-{next(number)}"
+        found.append(candidate)
+    return found
+
+
 def _rgb(channels: dict, layer: str, picture: np.ndarray, letters: str = "RGB") -> None:
     for k, letter in enumerate(letters):
         name = f"{layer}.{letter}" if layer else letter
@@ -45,8 +58,9 @@ def channels_of(
     channels: dict[str, np.ndarray] = {}
     _rgb(channels, "", film.beauty())
     channels["A"] = np.ascontiguousarray(film.alpha, np.float32)
-    for i, name in enumerate(film.group_names):
-        _rgb(channels, f"group.{layer_name(name)}", film.group(i))
+    groups = layer_names(film.group_names)
+    for i, name in enumerate(groups):
+        _rgb(channels, f"group.{name}", film.group(i))
     for name in PASS_NAMES:
         _rgb(channels, name, film.light_pass(name))
     _rgb(channels, "albedo", film.albedo)
@@ -55,13 +69,13 @@ def channels_of(
     channels["depth.Z"] = np.ascontiguousarray(film.depth, np.float32)
     if denoised is not None:
         _rgb(channels, "denoised", denoised.sum(0))
-        for i, name in enumerate(film.group_names):
-            _rgb(channels, f"clean.{layer_name(name)}", denoised[i])
-    for cue in cues:
+        for i, name in enumerate(groups):
+            _rgb(channels, f"clean.{name}", denoised[i])
+    for cue, name in zip(cues, layer_names([cue.name for cue in cues])):
         mixed = film.beauty(gains(film.group_names, cue.strips))
         if denoised is not None:
             mixed = np.einsum("gyxc,gc->yxc", denoised, gains(film.group_names, cue.strips))
-        _rgb(channels, f"cue.{layer_name(cue.name)}", mixed)
+        _rgb(channels, f"cue.{name}", mixed)
     metadata: dict[str, str] = {}
     if not mattes:
         return channels, metadata
@@ -203,14 +217,15 @@ def read_film(path: Path | str) -> Saved:
         ) from error
     layers = list(dict.fromkeys(n.split(".")[1] for n in channels if n.startswith("group.") and n.count(".") == 2))
     wanted = _listed(header.get("nocturne/groups")) or layers
-    groups = tuple(name for name in wanted if f"group.{layer_name(name)}.R" in channels)
+    layer_of = {name: layer for name, layer in zip(wanted, layer_names(wanted)) if f"group.{layer}.R" in channels}
+    groups = tuple(layer_of)
     if not groups and not {"R", "G", "B"} <= set(channels):
         raise BadFile(path, "it has neither light groups nor a picture in red, green and blue.")
     film = Film.blank(width, height, groups or ("light",))
     film.samples[:] = 1
     if groups:
         for i, name in enumerate(groups):
-            film.groups[i] = _layer(channels, f"group.{layer_name(name)}", film.groups[i])
+            film.groups[i] = _layer(channels, f"group.{layer_of[name]}", film.groups[i])
     else:
         film.groups[0] = _layer(channels, "", film.groups[0])
     for i, name in enumerate(PASS_NAMES):
@@ -221,8 +236,8 @@ def read_film(path: Path | str) -> Saved:
     film.guides[..., 9] = channels.get("depth.Z", film.guides[..., 9])
     film.guides[..., 13] = channels.get("A", np.ones((height, width), np.float32))
     clean = None
-    if groups and all(f"clean.{layer_name(name)}.R" in channels for name in groups):
-        clean = np.stack([_layer(channels, f"clean.{layer_name(name)}", film.groups[0]) for name in groups])
+    if groups and all(f"clean.{layer}.R" in channels for layer in layer_of.values()):
+        clean = np.stack([_layer(channels, f"clean.{layer}", film.groups[0]) for layer in layer_of.values()])
     film.seconds = _number(header.get("nocturne/seconds"))
     return Saved(film, clean, _document(header), _number(header.get("nocturne/samples")), film.seconds)
 
