@@ -370,7 +370,7 @@ def opened(size: tuple[int, int]) -> Window:
     path = run(workshop.save(_HOME / "project"))
     (_HOME / "out").mkdir(exist_ok=True)
     files.ask_open_file = lambda *_: ""
-    files.ask_save_file = lambda *_: str(_HOME / "out" / "saved.nocturne")
+    files.ask_save_file = lambda *given: str(_HOME / "out" / f"saved{given[-1]}")
     files.ask_folder = lambda *_: str(_HOME / "out")
     files.ask_unsaved = lambda *_: "stay"
     window = Window()

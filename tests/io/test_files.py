@@ -13,8 +13,10 @@ from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion, Unkno
 from nocturne.film.film import Film
 from nocturne.io import cryptomatte, exr, image, model, picture, project, registry
 from nocturne.io.atomic import replacing
+from nocturne.io.paths import Relocation
 from nocturne.jobs import run
 from nocturne.scene import edit
+from nocturne.scene.assets import Assets, Named
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
@@ -274,12 +276,23 @@ def test_a_project_that_says_nonsense_is_refused(tmp_path, change, error, says):
 
 
 def test_paths_follow_a_project_to_another_folder(tmp_path):
-    from nocturne.io.paths import with_paths_from
-
     document = Document(
-        things=(Thing(id="a", mesh="models/m.glb#ball"),), lights=(Light(id="e", kind="environment", image="sky.exr"),)
+        things=(Thing(id="a", mesh="models/m.glb#ball"), Thing(id="b", name="Group")),
+        lights=(Light(id="e", kind="environment", image="sky.exr"),),
+        materials=(Material(id="m", textures=(Texture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
     )
-    moved = with_paths_from(document, tmp_path / "one", tmp_path / "two")
+    place = Relocation(tmp_path / "one", tmp_path / "two")
+    moved = place.document(document)
     assert moved.things[0].mesh == "../one/models/m.glb#ball"
     assert moved.lights[0].image == "../one/sky.exr"
-    assert edit.changed(moved, name=moved.name) is moved
+    assert moved.materials[0].textures[0].path == "../one/wood.png"
+    assert moved.things[1] is document.things[1]
+    later = edit.alter(document, "lights", "e", power=3.0)
+    assert place.document(later).things is moved.things, "what two steps share they share afterwards"
+    picture, mesh = np.zeros((1, 1, 3)), sets.BALL
+    loaded = Assets({"models/m.glb#ball": mesh}, {("sky.exr", "colour"): picture}, {"a.cube": picture}, ("gone",))
+    assets = place.assets(loaded)
+    assert assets.meshes == {"../one/models/m.glb#ball": mesh}
+    assert assets.images[("../one/sky.exr", "colour")] is picture
+    assert not Named(luts=frozenset({"../one/a.cube"})).but(assets)
+    assert assets.problems == ("gone",)

@@ -47,7 +47,7 @@ def test_export_print_and_pack(qtbot, small_window, tmp_path, monkeypatch):
 
     window.proofs.keep()
     qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=20000)
-    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "sheet"))
+    monkeypatch.setattr(files, "ask_save_file", lambda *given: str(tmp_path / f"sheet{given[-1]}"))
     with qtbot.waitSignal(window.runner.finished, **ended("Print")):
         qtbot.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QApplication
 from nocturne.io import image, project
 from nocturne.jobs import run
 from nocturne.scene import edit
+from nocturne.scene.assets import Named
 from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS, MENUS
@@ -346,6 +347,14 @@ def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, m
     window.projects.ask_save()
     qtbot.waitUntil(lambda: window.session.path == elsewhere, timeout=20000)
     assert not window.session.history.is_dirty
+    assert window.session.history.undo_label == f"Bring in {model.name}", "saving elsewhere keeps the steps"
+    film = window.session.assets.meshes
+    assert Named.of(window.session.document).meshes <= film.keys(), "nothing is loaded anew"
+    window.session.undo()
+    assert len(window.session.document.things) == n
+    assert Named.of(window.session.document).meshes <= film.keys()
+    window.session.redo()
+    assert not window.session.history.is_dirty
     again = run(project.load(elsewhere))
     assert not again.assets.problems, "a copy in another folder finds its files"
     window.choice.add_material()
@@ -355,6 +364,47 @@ def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, m
     assert window.session.document.name == "The Orrery Workshop"
     window.projects.new()
     assert window.session.document == Document()
+
+
+def test_what_is_done_while_saving_elsewhere_is_kept_as_not_saved(qtbot, make_window, demo, tmp_path, monkeypatch):
+    window = make_window(demo)
+    session = window.session
+    session.edit(edit.alter, "materials", "brass", specular_roughness=0.4, label="Rough")
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "new" / "kitchen.v2.nocturne"))
+    window.projects.ask_save()
+    session.edit(edit.alter, "materials", "brass", specular_roughness=0.5, label="Rougher")
+    qtbot.waitUntil(lambda: session.path == tmp_path / "new" / "kitchen.v2.nocturne", timeout=20000)
+    assert session.history.is_dirty
+    assert session.document.find("materials", "brass").specular_roughness == 0.5
+    assert project.read_document(session.path).find("materials", "brass").specular_roughness == 0.4
+    session.undo()
+    assert not session.history.is_dirty
+
+
+def test_saving_first_then_does_what_was_asked(qtbot, make_window, demo_file, tmp_path, monkeypatch):
+    home = tmp_path / "home"
+    shutil.copytree(demo_file.parent, home)
+    window = make_window()
+    window.open_path(home / "project.nocturne")
+    qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=20000)
+    window.choice.add_material()
+    count = len(window.session.document.materials)
+    monkeypatch.setattr(files, "ask_unsaved", lambda *_: "save")
+    window.projects.new()
+    qtbot.waitUntil(lambda: window.session.document == Document(), timeout=20000)
+    assert len(project.read_document(home / "project.nocturne").materials) == count
+
+
+def test_a_name_with_a_dot_never_writes_over_another_project_unasked(monkeypatch, tmp_path):
+    (tmp_path / "kitchen.v2.nocturne").write_text("there")
+    typed = iter([str(tmp_path / "kitchen.v2"), str(tmp_path / "kitchen.v3"), ""])
+    asked = []
+    monkeypatch.setattr(files.QFileDialog, "getSaveFileName", lambda *_: (next(typed), ""))
+    monkeypatch.setattr(files, "ask_replace", lambda _, path: asked.append(path.name))
+    words = (None, "Save", files.PROJECTS, str(tmp_path), ".nocturne")
+    assert files.ask_save_file(*words) == str(tmp_path / "kitchen.v3.nocturne")
+    assert asked == ["kitchen.v2.nocturne"]
+    assert files.ask_save_file(*words) == ""
 
 
 def test_a_bad_file_is_told_and_nothing_is_lost(qtbot, make_window, demo, tmp_path):

@@ -2,10 +2,14 @@
 
 import os
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from nocturne.scene import edit
+from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.finish import Step
+from nocturne.scene.materials import Material
 
 
 def referred(document: Document) -> dict[str, str]:
@@ -17,32 +21,76 @@ def referred(document: Document) -> dict[str, str]:
     return found
 
 
-def with_paths(document: Document, moved: Callable[[str], str]) -> Document:
-    """Return the document with every path sent through a function; parts of models keep their names."""
+def with_paths(document: Document, moved: Callable[[str], str], *, shared: dict | None = None) -> Document:
+    """Return the document with every path sent through a function; parts of models keep their names.
 
-    def of_mesh(name: str) -> str:
-        file, mark, part = name.partition("#")
-        return moved(file) + mark + part if file else name
+    shared: handed in with each of several documents, it lets them share afterwards what they shared before.
+    """
+    shared = {} if shared is None else shared
 
-    things = tuple(edit.changed(thing, mesh=of_mesh(thing.mesh)) for thing in document.things)
-    materials = tuple(
-        edit.changed(m, textures=tuple(edit.changed(x, path=moved(x.path)) if x.path else x for x in m.textures))
-        for m in document.materials
-    )
-    lights = tuple(edit.changed(li, image=moved(li.image)) if li.image else li for li in document.lights)
-    steps = tuple(
-        edit.changed(step, path=moved(step.path)) if step.kind == "lut" and step.path else step
-        for step in document.finish.steps
-    )
-    finish = edit.changed(document.finish, steps=steps)
-    return edit.changed(document, things=things, materials=materials, lights=lights, finish=finish)
+    def once(old: object, make: Callable) -> object:
+        # What was there is kept, too: its id would be another's once it is gone.
+        if id(old) not in shared:
+            shared[id(old)] = (old, make(old))
+        return shared[id(old)][1]
+
+    def each(items: tuple, make: Callable) -> tuple:
+        new = once(items, lambda items: tuple(once(item, make) for item in items))
+        return items if all(a is b for a, b in zip(items, new)) else new
+
+    def of_material(material: Material) -> Material:
+        textures = tuple(edit.changed(t, path=moved(t.path)) if t.path else t for t in material.textures)
+        return edit.changed(material, textures=textures)
+
+    def of_step(step: Step) -> Step:
+        return edit.changed(step, path=moved(step.path)) if step.kind == "lut" and step.path else step
+
+    if id(document) in shared:
+        return shared[id(document)][1]
+    things = each(document.things, lambda thing: edit.changed(thing, mesh=_of_mesh(thing.mesh, moved)))
+    materials = each(document.materials, of_material)
+    lights = each(document.lights, lambda li: edit.changed(li, image=moved(li.image)) if li.image else li)
+    steps = each(document.finish.steps, of_step)
+    finish = document.finish if steps is document.finish.steps else edit.replaced(document.finish, steps=steps)
+    parts = {"things": things, "materials": materials, "lights": lights, "finish": finish}
+    is_same = all(getattr(document, name) is part for name, part in parts.items())
+    new = document if is_same else edit.replaced(document, **parts)
+    shared[id(document)] = (document, new)
+    return new
+
+
+def _of_mesh(name: str, moved: Callable[[str], str]) -> str:
+    file, mark, part = name.partition("#")
+    return moved(file) + mark + part if file else name
+
+
+class Relocation:
+    """Documents and loaded files of one project as they are named from another folder."""
+
+    def __init__(self, old: Path, new: Path) -> None:
+        self._old, self._new = old, new.resolve()
+        self._names: dict[str, str] = {}
+        self._shared: dict = {}
+
+    def _name(self, name: str) -> str:
+        if name not in self._names:
+            self._names[name] = relative((self._old / name).resolve(), self._new)
+        return self._names[name]
+
+    def document(self, document: Document) -> Document:
+        """Return a document with its relative paths leading to the same files from the new folder."""
+        return with_paths(document, self._name, shared=self._shared)
+
+    def assets(self, assets: Assets) -> Assets:
+        """Return loaded files by their new names."""
+        return replace(
+            assets,
+            meshes={_of_mesh(name, self._name): mesh for name, mesh in assets.meshes.items()},
+            images={(self._name(name), space): image for (name, space), image in assets.images.items()},
+            luts={self._name(name): lut for name, lut in assets.luts.items()},
+        )
 
 
 def relative(path: Path, folder: Path) -> str:
     """Return a path as a document in a folder names it."""
     return Path(os.path.relpath(path, folder)).as_posix()
-
-
-def with_paths_from(document: Document, old: Path, new: Path) -> Document:
-    """Return the document with its relative paths leading from another folder to the same files."""
-    return with_paths(document, lambda name: relative((old / name).resolve(), new.resolve()))

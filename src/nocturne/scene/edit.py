@@ -34,8 +34,13 @@ def changed(model: Model, **values: Any) -> Any:
         name = str(first["loc"][0]) if first["loc"] else ""
         raise SceneError(f"{name}: {first['msg']}.", where=name) from error
     # Checking makes new tuples; what was not touched must stay the very same object, because others compare by `is`.
-    out = model.model_copy(update={name: getattr(checked, name) for name in values})
-    for name in set(out.__dict__) - set(fields):
+    return replaced(model, **{name: getattr(checked, name) for name in values})
+
+
+def replaced(model: Model, **values: Any) -> Any:
+    """Return a copy of a model with some fields replaced by these very objects, which must fit; nothing is checked."""
+    out = model.model_copy(update=values)
+    for name in set(out.__dict__) - set(type(model).model_fields):
         del out.__dict__[name]  # cached properties of the old model
     return out
 

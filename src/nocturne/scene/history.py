@@ -1,5 +1,7 @@
 """Undo and redo: a list of documents and the label of the step that led to each."""
 
+import dataclasses
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from nocturne.scene.document import Document
@@ -84,6 +86,11 @@ class History:
             return False
         self.at = at
         return True
+
+    def replace(self, made: Callable[[Document], Document]) -> None:
+        """Put into the place of each state what a function makes of it, as when files are named from elsewhere."""
+        self.steps = [dataclasses.replace(step, document=made(step.document)) for step in self.steps]
+        self.saved = made(self.saved) if self.saved is not None else None
 
     def mark_saved(self, document: Document) -> None:
         """Remember which state is on disk."""

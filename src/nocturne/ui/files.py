@@ -23,9 +23,25 @@ def ask_open_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
     return QFileDialog.getOpenFileName(parent, title, start, pattern)[0]
 
 
-def ask_save_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
-    """Ask for a file to write; "" if none was chosen. Tests replace this."""
-    return QFileDialog.getSaveFileName(parent, title, start, pattern)[0]
+def ask_save_file(parent: QWidget, title: str, pattern: str, start: str, ending: str) -> str:
+    """Ask for a file of an ending to write; "" if none was chosen. Tests replace this."""
+    while True:
+        typed = QFileDialog.getSaveFileName(parent, title, start, pattern)[0]
+        path = with_ending(Path(typed), ending) if typed else None
+        # The dialog asked about the name as it was typed.
+        if path is None or str(path) == typed or not path.exists() or ask_replace(parent, path):
+            return str(path or "")
+
+
+def ask_replace(parent: QWidget, path: Path) -> bool:
+    """Ask whether a file that is there may be written over."""
+    question = f"“{path.name}” is there already. Write over it?"
+    return QMessageBox.question(parent, "Write over a file", question) == QMessageBox.StandardButton.Yes
+
+
+def with_ending(path: Path, ending: str) -> Path:
+    """Return a path with an ending; what follows a dot in a name, as in “kitchen.v2”, stays."""
+    return path if path.suffix.lower() == ending else path.with_name(path.name + ending)
 
 
 def ask_folder(parent: QWidget, title: str, start: str) -> str:
@@ -72,20 +88,30 @@ class Files:
         self.session.said.emit(f"Opening {path.name}…", False)
         self.runner.submit("Open", project.load(path), then)
 
-    def save(self, path: Path, *, then: Callable[[Document, Document, Path], None]) -> None:
-        """Save the document; files it refers to are made reachable from its new place."""
-        document, old = self.session.document, self.session.path
+    def save(self, path: Path, *, then: Callable[[Path], None]) -> None:
+        """Save the document; files it refers to, and those of its history, are named from its new place."""
+        history, document, old = self.session.history, self.session.document, self.session.path
+        states = [step.document for step in history.steps]
+        folder = path.parent if path.suffix == project.SUFFIX else path
+        place = None if old and folder.resolve() == old.parent.resolve() else paths.Relocation(self.folder(), folder)
 
         def work():
             yield Update(0, 1, "Saving")
-            moved, folder = document, _folder_of(path)
-            if old is not None and folder.resolve() != old.parent.resolve():
-                moved = paths.with_paths_from(document, old.parent, folder)
-            elif old is None and folder.resolve() != Path.cwd().resolve():
-                moved = paths.with_paths_from(document, Path.cwd(), folder)
-            yield Update(1, 1, "Saved", result=(moved, project.save_document(path, moved)))
+            written = project.save_document(path, place.document(document) if place is not None else document)
+            for state in states if place is not None else ():
+                place.document(state)  # so that the window need not wait for it
+            yield Update(1, 1, "Saved", result=written)
 
-        self.runner.submit("Save", work(), lambda result: then(document, *result))
+        def done(written: Path) -> None:
+            if self.session.history is not history:
+                return  # another project was opened meanwhile
+            if place is not None:
+                self.session.relocate(place, document, written)
+            else:
+                self.session.mark_saved(document, written)
+            then(written)
+
+        self.runner.submit("Save", work(), done)
 
     def load_assets(self) -> None:
         """Load what the document refers to and is not loaded, also what could not be loaded before."""
@@ -121,8 +147,9 @@ class Files:
         self._follow(self.session.document, self.session.document)
 
     def relative(self, path: Path) -> str:
-        """Return a path as the document refers to it."""
-        return paths.relative(path.resolve(), self.folder().resolve())
+        """Return a path as the document refers to it: whole until the project has a folder of its own."""
+        path = path.resolve()
+        return paths.relative(path, self.folder().resolve()) if self.session.path else path.as_posix()
 
     def bring_in(self, path: Path) -> None:
         """Add a model's parts to the set, in a group of the model's name; light an empty set and look at it."""
@@ -173,10 +200,6 @@ def _first_light(document: Document, parts: list) -> Document:
     document = edit.put(document, "lights", dome)
     view = navigate.bring_into_view(document.view, corners.min(0), corners.max(0))
     return edit.put(document, "views", edit.changed(view, shutter_s=1 / 4))
-
-
-def _folder_of(path: Path) -> Path:
-    return path.parent if path.suffix == project.SUFFIX else path
 
 
 def placed(matrix) -> tuple[tuple, tuple, tuple]:

@@ -1,6 +1,7 @@
 """The project as a whole: new, open, save, recent ones, recovery, and what goes out of it."""
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from nocturne.deliver import pack, sheetpdf
@@ -34,8 +35,7 @@ class Projects:
 
     def new(self) -> None:
         """Start with an empty project."""
-        if self.may_leave():
-            self._begin(Document(), Assets(), None)
+        self.leave(lambda: self._begin(Document(), Assets(), None))
 
     def _begin(self, document: Document, assets: Assets, path: Path | None) -> None:
         self.window.showing.open_fixed(None)
@@ -59,20 +59,25 @@ class Projects:
 
     def open_demo(self) -> None:
         """Open the demo project, built first if it is not there."""
-        if not self.may_leave():
-            return
-        path = workshop.user_path()
-        if path.is_file():
-            self.open(path)
-        else:
-            self.runner.submit("Build", workshop.save(path.parent), self.open)
+
+        def go_on() -> None:
+            path = workshop.user_path()
+            if path.is_file():
+                self.open(path)
+            else:
+                self.runner.submit("Build", workshop.save(path.parent), self.open)
+
+        self.leave(go_on)
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
-        if self.may_leave():
+
+        def go_on() -> None:
             name = files.ask_open_file(self.window, "Open a project", files.PROJECTS, self.files.start_folder())
             if name:
                 self.open(Path(name))
+
+        self.leave(go_on)
 
     def save(self, *, then=None) -> None:
         """Save the project where it is, or ask where."""
@@ -83,18 +88,15 @@ class Projects:
 
     def ask_save(self, *, then=None) -> None:
         """Ask where to save the project."""
-        name = files.ask_save_file(self.window, "Save the project", files.PROJECTS, self.files.start_folder())
+        name = self._ask_target("Save the project", files.PROJECTS, SUFFIX)
         if name:
-            path = Path(name)
-            self._save(path if path.suffix == SUFFIX else path.with_suffix(SUFFIX), then)
+            self._save(Path(name), then)
+
+    def _ask_target(self, title: str, pattern: str, ending: str) -> str:
+        return files.ask_save_file(self.window, title, pattern, self.files.start_folder(), ending)
 
     def _save(self, path: Path, then) -> None:
-        def done(document: Document, moved: Document, written: Path) -> None:
-            if moved is not document:
-                self.session.open(moved, self.session.assets, written)
-                self.files.load_assets()
-            else:
-                self.session.mark_saved(document, written)
+        def done(written: Path) -> None:
             self.window.room.follow(written, is_new=False)
             self._remember(written)
             self.session.said.emit(f"Saved as {written}.", False)
@@ -103,17 +105,14 @@ class Projects:
 
         self.files.save(path, then=done)
 
-    def may_leave(self) -> bool:
-        """Ask about unsaved changes; return False if the user wants to stay."""
-        if not self.session.history.is_dirty:
-            return True
-        answer = files.ask_unsaved(self.window, self.session.document.name)
+    def leave(self, then: Callable[[], None]) -> None:
+        """Ask about unsaved changes and go on: at once, when they are saved, or not at all."""
+        answer = files.ask_unsaved(self.window, self.session.document.name) if self.session.history.is_dirty else "drop"
         if answer == "save":
-            self.save()
-            return False
-        if answer == "drop":
+            self.save(then=lambda: self.leave(then))
+        elif answer == "drop":
             self.window.rescue.drop()
-        return answer == "drop"
+            then()
 
     def may_close(self) -> bool:
         """Ask about unsaved changes before the window closes; a save closes it when it is done."""
@@ -142,8 +141,6 @@ class Projects:
 
     def recover(self, found: rescue.Found) -> None:
         """Open a copy that was left behind; it counts as not saved."""
-        if not self.may_leave():
-            return
 
         def loaded(assets) -> None:
             self._begin(found.document, assets, found.path)
@@ -157,7 +154,7 @@ class Projects:
             self.session.said.emit(f"Recovered “{found.document.name}” as of {when}. Save it to keep it.", False)
 
         folder = found.path.parent if found.path is not None else Path.cwd()
-        self.runner.submit("Recover", load_assets(found.document, folder), loaded)
+        self.leave(lambda: self.runner.submit("Recover", load_assets(found.document, folder), loaded))
 
     def start_with(self, what: str, value: object) -> None:
         """Do what was chosen on the start page."""
@@ -167,8 +164,7 @@ class Projects:
             value.copy.unlink(missing_ok=True)
             self.window.show_start()
         elif what == "recent":
-            if self.may_leave():
-                self.open(value)
+            self.leave(lambda: self.open(value))
         else:
             actions = {
                 "demo": self.open_demo,
@@ -200,10 +196,13 @@ class Projects:
 
     def ask_render(self) -> None:
         """Ask for a saved render and open it on the desk."""
-        if self.may_leave():
+
+        def go_on() -> None:
             name = files.ask_open_file(self.window, "Open a saved render", files.RENDERS, self.files.start_folder())
             if name:
                 self.open_render(Path(name))
+
+        self.leave(go_on)
 
     def open_render(self, path: Path) -> None:
         """Open an EXR's light groups on the desk, without their scene."""
@@ -263,17 +262,17 @@ class Projects:
         if not shown:
             self.session.said.emit("There is no proof on the contact sheet yet.", True)
             return
-        name = files.ask_save_file(self.window, "Print the contact sheet", files.SHEETS, self.files.start_folder())
+        name = self._ask_target("Print the contact sheet", files.SHEETS, ".pdf")
         if name:
-            path = Path(name).with_suffix(".pdf")
+            path = Path(name)
             work = sheetpdf.write(path, self.session.document.name, shown, self.window.room.folder)
             self.runner.submit("Print", work, lambda p: self.session.said.emit(f"Printed {p}.", False))
 
     def ask_pack(self) -> None:
         """Ask where to pack the project, as an archive."""
-        name = files.ask_save_file(self.window, "Pack the project", files.PACKS, self.files.start_folder())
+        name = self._ask_target("Pack the project", files.PACKS, ".zip")
         if name:
-            self.pack(Path(name).with_suffix(".zip"))
+            self.pack(Path(name))
 
     def pack(self, target: Path, *, with_proofs: bool = True) -> None:
         """Pack the project with all it needs."""

@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.errors import NocturneError
+from nocturne.io.paths import Relocation
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
@@ -78,6 +79,15 @@ class Session(QObject):
         self.history.mark_saved(document)
         self.path = path
         self.document_changed.emit(self.document, self.document)
+
+    def relocate(self, place: Relocation, saved: Document, path: Path) -> None:
+        """Go on in another folder, from which all steps name their files now; `saved` is what was written there."""
+        before = self.document
+        self.history.mark_saved(saved)
+        self.history.replace(place.document)
+        self.assets, self.path = place.assets(self.assets), path
+        self.assets_changed.emit()
+        self.document_changed.emit(before, self.document)
 
     def go_to_step(self, at: int) -> None:
         """Go to a step of the history."""
