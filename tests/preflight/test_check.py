@@ -6,7 +6,7 @@ import pytest
 from nocturne.io import picture
 from nocturne.jobs import run
 from nocturne.preflight.check import check
-from nocturne.scene import edit
+from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
@@ -75,6 +75,20 @@ def test_missing_files_are_found_elsewhere_or_left_out(folder):
     assert mended(by_part["materials"], document, folder, 1).materials[0].textures == ()
     hidden = by_part["things"].mends[-1].edit(document)
     assert hidden.things[0].visible is False
+
+
+def test_missing_tables_are_found_elsewhere_or_left_out(folder):
+    document = grading.add_step(sound(), "lut")[0]
+    (step,) = (s for s in document.finish.steps if s.kind == "lut")
+    assert found(document, folder) == [], "a step that names no table yet misses none"
+    document = grading.alter_step(document, step.id, path="looks/dusk.cube")
+    (finding,) = found(document, folder)
+    assert "looks/dusk.cube" in finding.words
+    assert not mended(finding, document, folder).finish.step(step.id).on
+    (folder / "else").mkdir()
+    (folder / "else" / "Dusk.cube").write_text("")
+    (finding,) = found(document, folder)
+    assert mended(finding, document, folder).finish.step(step.id).path == "else/Dusk.cube"
 
 
 def test_data_read_as_colour(folder):

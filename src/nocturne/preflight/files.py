@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.preflight.findings import Finding, Mend
-from nocturne.scene import edit
+from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material, Texture
@@ -57,7 +57,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         yield Finding("missing files", words, "things", things[0].id, tuple(mends))
     for material in document.materials:
         for texture in material.textures:
-            if (folder / texture.path).is_file():
+            if not texture.path or (folder / texture.path).is_file():
                 continue
             mends = []
             other = elsewhere(texture.path)
@@ -84,6 +84,17 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
             mends.append(Mend("Switch it off", lambda d, i=light.id: edit.alter(d, "lights", i, on=False)))
             words = f"“{light.name}” needs the picture {light.image}, which is missing."
             yield Finding("missing files", words, "lights", light.id, tuple(mends))
+    for step in document.finish.steps:
+        if step.kind == "lut" and step.path and step.on and not (folder / step.path).is_file():
+            other = elsewhere(step.path)
+            mends = (
+                [Mend(f"Take {other}", lambda d, i=step.id, o=other: grading.alter_step(d, i, path=o), True)]
+                if other
+                else []
+            )
+            mends.append(Mend("Leave the step out", lambda d, i=step.id: grading.alter_step(d, i, on=False)))
+            words = f"The finish needs the look-up table {step.path}, which is missing."
+            yield Finding("missing files", words, "steps", step.id, tuple(mends))
 
 
 def _remeshed(document: Document, old: str, new: str) -> Document:

@@ -426,7 +426,8 @@ class Window(QMainWindow):
         self.runner.submit("Preflight", work, self.preflight.show_findings)
 
     def _show_finding(self, part: str, id: str) -> None:
-        stage = {"things": "set", "materials": "materials", "lights": "light", "views": "camera"}[part]
+        stages = {"things": "set", "materials": "materials", "lights": "light", "views": "camera", "steps": "finish"}
+        stage = stages[part]
         self.session.go_to(stage)
         self.session.choose(part, id)
         self.show_sheet(self.preflight)
