@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
+from nocturne.colour.blackbody import blackbody
 from nocturne.engine.pick import Hit
 from nocturne.finish import meter
 from nocturne.scene import edit, exposing, placing
@@ -400,3 +401,28 @@ def test_what_is_drawn_over_the_picture_lies_where_it_should(qtbot, small_window
     for share in (0.05, 0.5, 0.95):
         x = min(max(round(share * width), 1), width - 2)
         assert drawn[round(0.06 * height) : round(0.94 * height), x - 1 : x + 2].any(1).mean() > 0.8
+
+
+def test_what_cannot_be_gone_by_is_said_and_changes_nothing(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    session, picture = window.session, window.picture
+    before, said = session.document, []
+    session.said.connect(lambda words, wrong: said.append((words, wrong)))
+    picture.focus_picked.emit(None)
+    picture.light_picked.emit("spot", None)
+    picture.light_picked.emit("neutral", np.zeros(3))
+    assert said == [
+        ("There is nothing to focus on there.", True),
+        *[("It is black there: nothing to go by.", True)] * 2,
+    ]
+    assert session.document is before
+
+    session.edit(edit.alter, "things", "mug", size=(1, 1, 0), label="Flatten")
+    window.camera.hold_focus(True)
+    flat = session.document
+    picture.focus_picked.emit(Hit("mug-body", "Mug", False, 1.0, np.zeros(3)))
+    assert said[-1][0].endswith("has a size of 0. Give it a size first.")
+    assert session.document is flat
+    picture.light_picked.emit("neutral", 40 * blackbody(2800))
+    assert session.document.view.white_k == pytest.approx(2800, rel=0.02)

@@ -248,3 +248,31 @@ def test_a_proof_shows_its_table_after_the_project_has_let_it_go(qtbot, small_wi
     window.showing.show(window.room.proofs[0].id)
     qtbot.waitUntil(lambda: window.showing.first is not None, timeout=20000)
     assert any("negative.cube" in words for words in said)
+
+
+def test_a_cards_menu_shows_compares_stars_and_takes_off(qtbot, small_window):
+    window = small_window
+    wait_for_picture(qtbot, window)
+    for n in (1, 2):
+        qtbot.keyClick(window, Qt.Key.Key_P)
+        qtbot.waitUntil(lambda n=n: len(window.room.proofs) == n, timeout=30000)
+    first, second = window.room.proofs
+
+    def choose(id, words):
+        menu = window.contact.menu_for(id)
+        next(action for action in menu.actions() if action.text() == words).trigger()
+        menu.deleteLater()
+
+    choose(first.id, "Show it")
+    qtbot.waitUntil(lambda: window.showing.first is not None, timeout=30000)
+    assert window.showing.first[0] == first.id
+    choose(second.id, "Compare with it")
+    qtbot.waitUntil(lambda: window.showing.second is not None, timeout=30000)
+    assert window.showing.second[0] == second.id
+    choose(first.id, "Star it")
+    assert window.room.find(first.id).starred
+    choose(first.id, "Take its star away")
+    assert not window.room.find(first.id).starred
+    choose(second.id, "Take it off the sheet")
+    assert [proof.id for proof in window.room.proofs] == [first.id]
+    assert window.showing.second is None, "what is gone is not compared with any more"

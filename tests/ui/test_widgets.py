@@ -1,8 +1,10 @@
 """The controls that are ours, by mouse and keys."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from nocturne.colour.spaces import from_srgb, luminance
@@ -10,6 +12,7 @@ from nocturne.scene.desk import Strip
 from nocturne.scene.lights import Light
 from nocturne.ui.theme import tokens
 from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.fader import Fader, FaderStrip
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
@@ -200,3 +203,59 @@ def test_text_contrast():
             assert (a + 0.05) / (b + 0.05) >= 4.5, (ink, ground)
     for grey in (tokens.MOUNT, tokens.GROUND, tokens.PANEL, tokens.RAISED, tokens.LINE, tokens.INK, tokens.INK_SOFT):
         assert grey[1:3] == grey[3:5] == grey[5:7], "everything around the picture is neutral"
+
+
+@pytest.fixture
+def curve(qtbot):
+    widget = CurveEditor("Curve")
+    qtbot.addWidget(widget)
+    widget.resize(240, 200)
+    widget.show()
+    return widget
+
+
+def test_the_curve_is_edited_by_mouse_and_never_turns_back(curve):
+    edits, done = [], []
+    curve.edited.connect(lambda points, merge: edits.append((points, merge)))
+    curve.committed.connect(lambda points, merge: done.append((points, merge)))
+    ends = curve.points
+    middle = curve.at((0.0, 0.0)).toPoint()
+    drag(curve, middle, middle - QPoint(0, 20))
+    assert len(curve.points) == len(ends) + 1
+    x, y = curve.points[1]
+    assert abs(x) < 0.2
+    assert y > 0.5
+    assert done[-1][0] == curve.points
+    assert {merge for _, merge in edits} == {done[-1][1]}, "one drag is one step"
+    held = curve.at(curve.points[1]).toPoint()
+    drag(curve, held, curve.at(ends[-1]).toPoint() + QPoint(60, 90))
+    xs, ys = zip(*curve.points)
+    assert list(xs) == sorted(set(xs)), "a point stays between its neighbours"
+    assert list(ys) == sorted(ys)
+    QTest.mouseDClick(curve, LEFT, pos=curve.at(curve.points[1]).toPoint())
+    assert curve.points == ends
+    QTest.mouseDClick(curve, LEFT, pos=curve.at(ends[0]).toPoint())
+    assert curve.points == ends, "the ends stay"
+
+
+def test_the_curve_is_edited_by_keys_and_keeps_what_is_dragged(curve):
+    curve.show_value(((-6.0, -6.0), (0.0, 0.0), (6.0, 6.0)))
+    QTest.keyClick(curve, Qt.Key.Key_Right)
+    assert curve.chosen == 1
+    QTest.keyClick(curve, Qt.Key.Key_Up)
+    assert curve.points[1] == (0.0, 0.2)
+    QTest.keyClick(curve, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert curve.points[1] == (0.0, 0.18)
+    QTest.mousePress(curve, LEFT, pos=curve.at(curve.points[1]).toPoint())
+    curve.show_value(((-6.0, -6.0), (6.0, 6.0)))
+    assert len(curve.points) == 3, "what is held stays under the hand"
+    QTest.mouseRelease(curve, LEFT, pos=curve.at(curve.points[1]).toPoint())
+    QTest.keyClick(curve, Qt.Key.Key_Delete)
+    assert len(curve.points) == 2
+    curve.chosen = 1
+    curve.show_value(((-6.0, -6.0), (6.0, 6.0)))
+    QTest.keyClick(curve, Qt.Key.Key_Delete)
+    assert len(curve.points) == 2
+    before = curve.grab().toImage()
+    curve.show_histogram(np.arange(1.0, 65.0))
+    assert curve.grab().toImage() != before
