@@ -141,6 +141,31 @@ def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
     assert "lx at 2 m" in sheet.reading.text()
 
 
+def test_a_lights_power_is_typed_in_any_unit_it_can_have(qtbot, session):
+    lamp = Light(id="lamp", name="Lamp", kind="rect", unit="lm", power=800)
+    session.push(edit.put(session.document, "lights", lamp), "Add")
+    session.choose("lights", "lamp")
+    sheet = LightSheet(session, lambda: "")
+    qtbot.addWidget(sheet)
+    sheet.show()
+    power = sheet.form.editors["power"]
+    steps = len(session.history.steps)
+
+    def typed(text):
+        type_into(qtbot, power.entry, text)
+        light = session.document.find("lights", "lamp")
+        return light.power, light.unit, power.unit
+
+    assert typed("60 W") == (60, "W", "W")
+    assert not sheet.form.editors["efficacy"].isHidden()
+    assert len(session.history.steps) == steps + 1
+    assert power.entry.text() == "60"
+    assert typed("1,600 nit") == (1600, "nit", "nit")
+    assert typed("2*300") == (600, "nit", "nit")
+    assert typed("5 lx") == (600, "nit", "nit"), "a lamp with a surface has no illuminance"
+    assert power.entry.property("wrong")
+
+
 def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
     sheet = MaterialSheet(session, lambda: "wood.png", SwatchRoom())
     qtbot.addWidget(sheet)

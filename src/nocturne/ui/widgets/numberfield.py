@@ -1,5 +1,6 @@
 """The number field: a value with its unit, dragged by its label, typed in any unit of its kind."""
 
+import contextlib
 import itertools
 
 from PySide6.QtCore import QPoint, Qt, Signal
@@ -59,6 +60,7 @@ class NumberField(QWidget):
 
     edited = Signal(float, object)
     committed = Signal(float, object)
+    given = Signal(str, float)  # one of the units in `also`, and the value that was typed in it
 
     def __init__(
         self,
@@ -77,6 +79,7 @@ class NumberField(QWidget):
         super().__init__()
         self.unit, self.low, self.high, self.soft_high = unit, low, high, soft_high
         self.log, self.default, self.kind, self.help = log, default, kind, help
+        self.also: tuple[str, ...] = ()
         self._value = float(default)
         self._from = 0.0
         self._merge: object = None
@@ -173,12 +176,23 @@ class NumberField(QWidget):
         try:
             value = quantities.parse(self.entry.text(), unit=self.unit, current=self._value, multiplies=multiplies)
         except ValueError as error:
-            self._wrong(True)
-            self._describe(str(error))
+            if not self._typed_in_another_unit():
+                self._wrong(True)
+                self._describe(str(error))
             return
         self.entry.setModified(False)
         self._wrong(False)
         self._take(self._clamped(value))
+
+    def _typed_in_another_unit(self) -> bool:
+        for unit in self.also:
+            with contextlib.suppress(ValueError):
+                value = quantities.parse(self.entry.text(), unit=unit)
+                self.entry.setModified(False)
+                self._wrong(False)
+                self.given.emit(unit, self._clamped(value))
+                return True
+        return False
 
     def _take(self, value: float) -> None:
         self._value = self._from = value

@@ -40,6 +40,7 @@ class LightSheet(Sheet):
             },
             "Choose a light in the list, click one in the picture, or add one.",
         )
+        self.form.editors["power"].given.connect(self._give)
         self.reading = self.text()
         self.browse = self.button("Choose a picture…", lambda: self._choose(browse))
 
@@ -47,7 +48,9 @@ class LightSheet(Sheet):
         """Show a light with the fields its kind has."""
         self.form.set_choices("group", [(g, g) for g in document.light_groups])
         self.form.set_choices("unit", [(u, UNIT_NAMES[u]) for u in UNITS[item.kind]])
-        self.form.editors["power"].set_unit(item.unit)
+        power = self.form.editors["power"]
+        power.set_unit(item.unit)
+        power.also = tuple(unit for unit in UNITS[item.kind] if unit != item.unit)
         self.form.show_model(item)
         names = {"name", "group", "on", "power", "unit", *FIELDS_OF_KIND[item.kind]}
         if item.unit == "W":
@@ -73,6 +76,10 @@ class LightSheet(Sheet):
             self.session.edit(edit.put, "lights", with_unit(item, value), label="Change unit")
             return
         super()._alter(name, value, merge)
+
+    def _give(self, unit: str, power: float) -> None:
+        id = self.chosen_id(self.session.document)
+        self.session.edit(edit.alter, "lights", id, unit=unit, power=power, label="Change power")
 
     def _choose(self, browse) -> None:
         path = browse()
