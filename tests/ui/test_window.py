@@ -381,6 +381,26 @@ def test_what_is_done_while_saving_elsewhere_is_kept_as_not_saved(qtbot, make_wi
     assert not session.history.is_dirty
 
 
+def test_a_project_without_a_file_finds_its_models_from_any_folder(
+    qtbot, make_window, demo_file, tmp_path, monkeypatch
+):
+    monkeypatch.chdir(demo_file.parent)
+    window = make_window()
+    mug = demo_file.parent / "models" / "mug.glb"
+    window.files.bring_in(mug)
+    qtbot.waitUntil(lambda: len(window.session.document.things) > 1, timeout=20000)
+    monkeypatch.chdir(tmp_path)
+    loaded = run(project.load_assets(window.session.document, window.files.folder()))
+    assert loaded.problems == ()
+    qtbot.waitUntil(lambda: window.session.assets.meshes.keys() == loaded.meshes.keys(), timeout=20000)
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "saved.nocturne"))
+    window.projects.ask_save()
+    qtbot.waitUntil(lambda: window.session.path is not None, timeout=20000)
+    (name,) = {thing.mesh.partition("#")[0] for thing in window.session.document.things if thing.mesh}
+    assert not Path(name).is_absolute(), "saved, it names them from its own folder"
+    assert (tmp_path / name).resolve() == mug.resolve()
+
+
 def test_saving_first_then_does_what_was_asked(qtbot, make_window, demo_file, tmp_path, monkeypatch):
     home = tmp_path / "home"
     shutil.copytree(demo_file.parent, home)
