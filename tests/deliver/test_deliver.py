@@ -13,11 +13,12 @@ import trimesh
 from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb, rgb_to_xyz
 from nocturne.deliver import pack, sheetpdf
 from nocturne.deliver.export import Order, export, items
-from nocturne.deliver.naming import clean, file_name, without_clashes
+from nocturne.deliver.naming import clean, file_name
 from nocturne.errors import FileError, MissingFile, NocturneError
 from nocturne.film.film import Film
 from nocturne.finish.develop import Light, develop
 from nocturne.io import exr, image, model, project, proofs
+from nocturne.io.distinct import distinct
 from nocturne.jobs import run
 from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
@@ -66,7 +67,7 @@ def test_names_from_a_template():
     for wrong, words in (("{colour}", "knows no {colour}"), ("{view", "brace"), ("{cue}", "empty name")):
         with pytest.raises(NocturneError, match=words.replace("{", r"\{")):
             file_name(wrong, facts)
-    assert without_clashes(["a", "A", "b", "a"]) == ["a", "A-2", "b", "a-3"]
+    assert distinct(["a", "A", "b", "a"], fold=str.casefold) == ["a", "A-2", "b", "a-3"]
 
 
 # ---- pictures -------------------------------------------------------------------------------------------------------

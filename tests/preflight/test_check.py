@@ -63,8 +63,9 @@ def test_missing_files_are_found_elsewhere_or_left_out(folder):
     (folder / "more").mkdir()
     picture.write(folder / "more" / "Wood.PNG".lower(), np.zeros((2, 2, 3)))
     texture = Texture(parameter="base_color", path="wood.png")
+    unchosen = Texture(parameter="specular_roughness", path="", space="data")
     document = sound(
-        materials=(edit.changed(CLAY, textures=(texture,)), GLASS, WATER),
+        materials=(edit.changed(CLAY, textures=(texture,)), edit.changed(GLASS, textures=(unchosen,)), WATER),
         things=(Thing(id="t", name="Ball", mesh="gone.glb#ball", material="clay"),),
     )
     findings = found(document, folder)

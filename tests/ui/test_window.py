@@ -329,12 +329,18 @@ def test_an_edit_is_answered_while_rendering_and_the_interface_does_not_wait(qtb
     assert len(window.session.history.steps) == 2
 
 
-def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, monkeypatch):
+def opened_copy(qtbot, make_window, demo_file, tmp_path):
+    """Return a window on a copy of the demo, opened as a user does, and its folder."""
     home = tmp_path / "home"
     shutil.copytree(demo_file.parent, home)
     window = make_window()
     window.open_path(home / "project.nocturne")
     qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=20000)
+    return window, home
+
+
+def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, monkeypatch):
+    window, home = opened_copy(qtbot, make_window, demo_file, tmp_path)
     model = next(home.glob("models/mug.glb"))
     monkeypatch.setattr(files, "ask_open_file", lambda *_: str(model))
     n = len(window.session.document.things)
@@ -402,11 +408,7 @@ def test_a_project_without_a_file_finds_its_models_from_any_folder(
 
 
 def test_saving_first_then_does_what_was_asked(qtbot, make_window, demo_file, tmp_path, monkeypatch):
-    home = tmp_path / "home"
-    shutil.copytree(demo_file.parent, home)
-    window = make_window()
-    window.open_path(home / "project.nocturne")
-    qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=20000)
+    window, home = opened_copy(qtbot, make_window, demo_file, tmp_path)
     window.choice.add_material()
     count = len(window.session.document.materials)
     monkeypatch.setattr(files, "ask_unsaved", lambda *_: "save")
@@ -425,6 +427,7 @@ def test_a_name_with_a_dot_never_writes_over_another_project_unasked(monkeypatch
     assert files.ask_save_file(*words) == str(tmp_path / "kitchen.v3.nocturne")
     assert asked == ["kitchen.v2.nocturne"]
     assert files.ask_save_file(*words) == ""
+    assert files.with_ending(tmp_path / "Kitchen.NOCTURNE", ".nocturne") == tmp_path / "Kitchen.nocturne"
 
 
 def test_a_bad_file_is_told_and_nothing_is_lost(qtbot, make_window, demo, tmp_path):

@@ -7,10 +7,11 @@ from pathlib import Path
 import numpy as np
 
 from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb
-from nocturne.deliver.naming import DEFAULT, file_name, without_clashes
+from nocturne.deliver.naming import DEFAULT, file_name
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.io import exr, picture
+from nocturne.io.distinct import distinct
 from nocturne.jobs import Update
 from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import Document
@@ -105,7 +106,7 @@ def items(order: Order, document: Document, film: Film) -> list[Item]:
     for what, token in (("cue", "{cue}"), ("pass", "{pass}")):
         if token not in template and any(w[0] == what or (what == "pass" and w[0] == "group") for w in wanted):
             template += f"-{token}"
-    names = without_clashes([file_name(template, facts | more) for _, _, more in wanted])
+    names = distinct((file_name(template, facts | more) for _, _, more in wanted), fold=str.casefold)
     return [Item(order.folder / f"{name}.{order.type}", what, of) for name, (what, of, _) in zip(names, wanted)]
 
 

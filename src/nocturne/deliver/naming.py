@@ -53,16 +53,3 @@ def file_name(template: str, facts: dict[str, str], *, now: datetime | None = No
     if name == "_":
         raise NocturneError("The name template makes an empty name.", hint="Put some words or {view} into it.")
     return name
-
-
-def without_clashes(names: list[str]) -> list[str]:
-    """Return names of which none is there twice, also where case does not count; later ones get a number."""
-    taken: set[str] = set()
-    out = []
-    for name in names:
-        candidate, n = name, 2
-        while candidate.casefold() in taken:
-            candidate, n = f"{name}-{n}", n + 1
-        taken.add(candidate.casefold())
-        out.append(candidate)
-    return out

@@ -1,6 +1,7 @@
 """Files that stand beside a model and that it names itself: buffers, materials, pictures."""
 
 import json
+import os
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -32,27 +33,30 @@ class Resolver(FilePathResolver):
 def beside(model: Path) -> list[Path]:
     """Return the files, in the model's folder or below, that a .gltf or .obj names and that are there.
 
+    model: its path, without any "..".
+
     References
     ----------
     glTF 2.0, sections 3.6.1 and 3.8.1 (addresses of buffers and images); Wavefront OBJ and MTL: mtllib, map_*.
     """
-    folder = model.parent.resolve()
-    found: dict[Path, None] = {}
-    left = [model.resolve()]
+    found, left = [model], [model]
     while left:
         for name in _named_in(left.pop()):
-            path = (folder / name).resolve()
-            if path not in found and path != model.resolve() and path.is_relative_to(folder) and path.is_file():
-                found[path] = None
+            path = Path(os.path.normpath(model.parent / name))
+            if path not in found and path.is_relative_to(model.parent) and os.path.isfile(path):
+                found.append(path)
                 left.append(path)
-    return [model.parent / path.relative_to(folder) for path in found]
+    return found[1:]
 
 
 def _named_in(path: Path) -> Iterator[str]:
     kind = path.suffix.lower()
     if kind not in (".gltf", ".obj", ".mtl"):
         return
-    text = path.read_text(encoding="utf-8", errors="replace")
+    try:
+        text = path.read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        return  # who wants the file itself will say so
     if kind == ".gltf":
         yield from _addresses(text)
         return
@@ -65,7 +69,7 @@ def _named_in(path: Path) -> Iterator[str]:
 def _addresses(text: str) -> Iterator[str]:
     try:
         tree = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         return
     for part in ("buffers", "images"):
         entries = tree.get(part) if isinstance(tree, dict) else None

@@ -4,7 +4,6 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +15,7 @@ from nocturne.errors import BadFile, MissingFile
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.io import cryptomatte
 from nocturne.io.atomic import replacing
+from nocturne.io.distinct import distinct
 from nocturne.io.migrate import migrated
 from nocturne.scene.desk import Cue, gains
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -31,14 +31,7 @@ def layer_name(name: str) -> str:
 
 def layer_names(names: Sequence[str]) -> list[str]:
     """Return a layer's name for each name, no two the same; later ones get a number."""
-    found: list[str] = []
-    for name in names:
-        word = candidate = layer_name(name)
-        number = count(2)
-        while candidate in found:
-            candidate = f"{word}-{next(number)}"
-        found.append(candidate)
-    return found
+    return distinct(layer_name(name) for name in names)
 
 
 def _rgb(channels: dict, layer: str, picture: np.ndarray, letters: str = "RGB") -> None:

@@ -72,8 +72,9 @@ def read(path: Path | str) -> list[Part]:
             if isinstance(geometry, trimesh.Trimesh) and len(geometry.faces):
                 parts.append(Part(str(node), to_mesh(geometry), turn @ np.asarray(matrix, float)))
     except FileNotFoundError as error:
+        name = Path(error.filename).name if error.filename else error.args[0]
         raise MissingFile(
-            path, f"it names the file “{error.args[0]}”, which is not beside it.", hint="Bring that file there, too."
+            path, f"it names the file “{name}”, which is not beside it.", hint="Bring that file there, too."
         ) from error
     except _DAMAGE as error:
         raise BadFile(

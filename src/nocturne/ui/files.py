@@ -41,7 +41,7 @@ def ask_replace(parent: QWidget, path: Path) -> bool:
 
 def with_ending(path: Path, ending: str) -> Path:
     """Return a path with an ending; what follows a dot in a name, as in “kitchen.v2”, stays."""
-    return path if path.suffix.lower() == ending else path.with_name(path.name + ending)
+    return path.with_suffix(ending) if path.suffix.lower() == ending else path.with_name(path.name + ending)
 
 
 def ask_folder(parent: QWidget, title: str, start: str) -> str:

@@ -22,9 +22,22 @@ class RenderWork:
     """Asks for pictures of the document, live or final, whole or a region first, and keeps the finished ones."""
 
     def __init__(
-        self, session: Session, live: LiveRender, darkroom: Darkroom, room: ProofRoom, showing: Showing
+        self,
+        session: Session,
+        settings: QSettings,
+        *,
+        live: LiveRender,
+        darkroom: Darkroom,
+        room: ProofRoom,
+        showing: Showing,
+        picture: PictureView,
+        bar: PictureBar,
+        state_line: StateLine,
     ) -> None:
-        self.session, self.live, self.darkroom, self.room, self.showing = session, live, darkroom, room, showing
+        self.session, self.settings = session, settings
+        self.live, self.darkroom, self.room, self.showing = live, darkroom, room, showing
+        self.picture, self.bar, self.state_line = picture, bar, state_line
+        self.full_size = settings.value(_FULL_SIZE, False, bool)
         self.final = False
         self.region: tuple | None = None
         self.last_frame: Frame | None = None
@@ -33,14 +46,9 @@ class RenderWork:
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
         self._soon.timeout.connect(self.request)
-
-    def connect(self, picture: PictureView, bar: PictureBar, state_line: StateLine, settings: QSettings) -> None:
-        """Take the widgets it speaks to, and the settings it remembers its own in."""
-        self.picture, self.bar, self.state_line, self.settings = picture, bar, state_line, settings
-        self.full_size = settings.value(_FULL_SIZE, False, bool)
         picture.resized.connect(self.request_soon)
         picture.region_drawn.connect(self.set_region)
-        self.live.framed.connect(self._on_frame)
+        live.framed.connect(self._on_frame)
 
     def request(self) -> None:
         """Ask for the picture of the document as it is now."""

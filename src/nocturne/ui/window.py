@@ -63,10 +63,20 @@ class Window(QMainWindow):
         self.choice = Choice(self.session)
         self.projects = projects.Projects(self)
         self.files = self.projects.files
-        self.renders = RenderWork(self.session, self.live, self.darkroom, self.room, self.showing)
         self._picking_for: object = None
         self._is_closed = False
         self._build()
+        self.renders = RenderWork(
+            self.session,
+            self.settings,
+            live=self.live,
+            darkroom=self.darkroom,
+            room=self.room,
+            showing=self.showing,
+            picture=self.picture,
+            bar=self.picture_bar,
+            state_line=self.state_line,
+        )
         self.camera = CameraWork(self.session, self.picture)
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self.actions_by_id = menus.fill(self)
@@ -175,7 +185,6 @@ class Window(QMainWindow):
         for said in (s.said, self.room.said):
             said.connect(self.state_line.say)
             said.connect(lambda text, wrong: self.picture.show_note(text if wrong else ""))
-        self.renders.connect(picture, self.picture_bar, self.state_line, self.settings)
         picture.chosen.connect(self.choice.pick)
         picture.boxed.connect(self.choice.box)
         picture.placed.connect(lambda document, label, merge: s.push(document, label, merge=merge))
@@ -427,8 +436,7 @@ class Window(QMainWindow):
 
     def _show_finding(self, part: str, id: str) -> None:
         stages = {"things": "set", "materials": "materials", "lights": "light", "views": "camera", "steps": "finish"}
-        stage = stages[part]
-        self.session.go_to(stage)
+        self.session.go_to(stages[part])
         self.session.choose(part, id)
         self.show_sheet(self.preflight)
 
