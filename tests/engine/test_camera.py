@@ -5,13 +5,16 @@ import math
 import numpy as np
 import pytest
 
+from nocturne.demo import forms
 from nocturne.engine import gate
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.pick import pick, pixel_ray
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
 from nocturne.scene.camera import View, lens_radius
+from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
+from nocturne.scene.projection import pixel_direction, project
 from tests import sets
 
 GLOW = Material(id="g", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100)
@@ -130,3 +133,59 @@ def test_what_stands_before_the_cut_is_not_shown_but_still_shades(engine):
     hit = pick(prepared, 16, 16)
     assert hit.id == "thing-0"
     assert hit.distance == pytest.approx(5.0, abs=0.02)
+
+
+def test_depth_on_a_grazing_floor_is_the_pixels_middle(engine):
+    camera = sets.view(eye=(0, -4, 0.5), target=(0, 0, 0.0), focal_mm=50, size=(32, 32))
+    document, assets = sets.one_thing(sets.PLANE, Material(id="m"), sets.white_dome(), camera=camera)
+    film = sets.picture(document, assets)
+    rows = slice(14, 32)
+    for y, x in ((14, 5), (20, 16), (31, 30)):
+        d = pixel_direction(document.view, (x + 0.5) / 32, (y + 0.5) / 32)
+        assert film.depth[y, x] == pytest.approx(-0.5 / d[2], rel=1e-4)
+        assert film.position[y, x] == pytest.approx(np.array([0, -4, 0.5]) + d * (-0.5 / d[2]), abs=1e-3)
+    assert film.normal[rows].reshape(-1, 3) == pytest.approx(np.tile([0, 0, 1], (18 * 32, 1)), abs=1e-6)
+
+
+@pytest.mark.parametrize(("turn", "is_seen"), [(-90.0, True), (90.0, False)])
+def test_a_lamp_seen_from_behind_is_not_there(engine, turn, is_seen):
+    lamp = Light(
+        id="l",
+        name="Lamp",
+        kind="rect",
+        unit="nit",
+        power=50,
+        place=(0, -2, 0),
+        turn_deg=(turn, 0, 0),
+        width=3,
+        height=3,
+    )
+    document, assets = sets.one_thing(sets.BALL, Material(id="m"), lamp, quality=sets.deep(16))
+    hit = pick(Preparer().prepare(document, assets), 16, 16)
+    assert (hit.name, hit.is_lamp) == (("Lamp", True) if is_seen else ("Thing 0", False))
+    assert hit.distance == pytest.approx(4.0 if is_seen else 5.0, abs=0.01)
+    assert sets.picture(document, assets).depth[16, 16] == pytest.approx(hit.distance, abs=0.01)
+
+
+@pytest.mark.parametrize("tilt", [0.0, 1e-4, 0.3, 0.8, 2.0])
+def test_picture_and_overlays_agree_near_the_vertical(engine, tilt):
+    # Straight down, and a little less: one function says which way is up.
+    c, s = math.cos(math.radians(tilt)), math.sin(math.radians(tilt))
+    eye = (5 * s * 0.6, 5 * s * 0.8, 5 * c)
+    camera = sets.view(eye=eye, target=(0, 0, 0), size=(32, 32), roll_deg=20)
+    document, assets = sets.one_thing(sets.PLANE, Material(id="m"), sets.white_dome(), camera=camera)
+    prepared = Preparer().prepare(document, assets)
+    for x, y in ((3.0, 5.0), (28.0, 17.0)):
+        place, _ = project(document.view, pick(prepared, x, y).point)
+        assert place * 32 == pytest.approx([x, y], abs=0.02)
+
+
+@pytest.mark.parametrize("far", [0.0, 400.0, 10_000.0])
+def test_a_camera_before_glass_far_from_the_origin_is_not_in_it(engine, far):
+    glass = Material(id="m", transmission_weight=1, transmission_color=(0.1, 0.5, 0.9), transmission_depth=0.01)
+    box = forms.rounded_box((2, 2, 2), 0.01)
+    for height, inside in ((-3.0, False), (1.0, True)):
+        camera = sets.view(eye=(far + 0.1, 0.2, height), target=(far + 0.1, 0.3, 50))
+        document, assets = sets.many([(box, glass, {"place": (far, 0.0, 0.0)})], sets.white_dome(), camera=camera)
+        start = Preparer().prepare(document, assets).arrays["start_medium"]
+        assert start[0] == int(inside)

@@ -6,13 +6,18 @@ import numpy as np
 import pytest
 
 from nocturne.colour.spaces import luminance
-from nocturne.engine.environment import directions, pixel_solid_angles, sampling_tables, sky_picture
+from nocturne.engine.environment import directions, pixel_solid_angles, sky_picture
+from nocturne.engine.kernels import link
+from nocturne.engine.layout import scratch
+from nocturne.engine.prepare import Preparer
+from nocturne.engine.types import scratch_row
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Thing
 from tests import sets
+from tests.engine.units import points
 
 # A matt white floor without any reflection shows irradiance divided by pi.
 MATT = Material(id="matt", base_color=(1, 1, 1), specular_weight=0.0, specular_ior=1.0)
@@ -137,16 +142,81 @@ def test_many_lamps_through_the_tree(engine):
     assert illuminance(*lamps, samples=1024, mode="light") == pytest.approx(exact, rel=0.01)
 
 
-def test_environment_density_integrates_to_one_and_follows_radiance():
+def environment(picture: np.ndarray):
+    """Return the scene's table, a work row over a floor, and what keeps both alive, under an environment picture."""
+    sky = Light(id="e", kind="environment", image="sky.exr", unit="nit", power=1.0, azimuth_deg=25)
+    document, assets = sets.one_thing(sets.PLANE, MATT, sky)
+    prepared = Preparer().prepare(document, Assets(assets.meshes, {("sky.exr", "colour"): picture}))
+    row = scratch_row()
+    row[scratch.LV + 3 : scratch.LV + 6] = (0, 0, 1)
+    return (prepared.table.ctypes.data, row.ctypes.data), row, prepared
+
+
+def looked_up(at, row, direction) -> tuple[float, float]:
+    """Return the luminance and the density of sampling a direction."""
+    row.view(np.uint32)[scratch.LIGHT] = 0
+    row[scratch.RAY + 4 : scratch.RAY + 7] = direction
+    link._infinite_hit.ctypes(*at)
+    return float(luminance(row[scratch.LAMP + 4 : scratch.LAMP + 7])), float(row[scratch.LAMP + 7])
+
+
+def test_environment_directions_follow_the_bilinear_picture(engine):
     rng = np.random.default_rng(0)
-    picture = rng.random((16, 32, 3)).astype(np.float32) ** 4
-    keep, alias, density = sampling_tables(picture)
-    solid = np.repeat(pixel_solid_angles(32, 16), 32)
-    assert (density * solid).sum() == pytest.approx(1, rel=1e-5)
-    assert pixel_solid_angles(32, 16).sum() * 32 == pytest.approx(4 * math.pi)
-    chances = keep / 512
-    np.add.at(chances, alias, (1 - keep) / 512)
-    assert chances == pytest.approx(density * solid, abs=1e-6)
+    picture = rng.random((6, 9, 3)).astype(np.float32) ** 4
+    picture[0] = picture[-1] = 0.3  # the poles, too
+    at, row, _keep = environment(picture)
+    fine = directions(180, 120)
+    solid = pixel_solid_angles(180, 120)
+    found = np.array([looked_up(at, row, d) for d in fine.reshape(-1, 3)]).reshape(120, 180, 2)
+    assert (found[..., 1] * solid[:, None]).sum() == pytest.approx(1, rel=5e-3)
+    # One sample's worth is nearly the same wherever it falls: only the sine within a cell is left out.
+    whole = (found[..., 0] * solid[:, None]).sum()
+    worth = found[..., 0] / np.maximum(found[..., 1], 1e-9) / whole
+    assert np.sqrt((worth**2 * found[..., 1] * solid[:, None]).sum() - 1) < 0.25
+    counts = np.zeros((6, 9))
+    for u in points(16384):
+        row[scratch.RANDOM : scratch.RANDOM + 3] = u[:3]
+        link._sample_lamp.ctypes(*at)
+        d, density = row[scratch.LAMP : scratch.LAMP + 3].copy(), float(row[scratch.LAMP + 7])
+        counts[int((d[2] * 0.49999 + 0.5) * 6), int((math.atan2(d[1], d[0]) / (2 * math.pi) + 0.5) * 9) % 9] += 1
+        if counts.sum() % 64 == 0:
+            assert looked_up(at, row, d)[1] == pytest.approx(density, rel=2e-3)
+    expected = np.zeros((6, 9))
+    z, phi = fine[..., 2], np.arctan2(fine[..., 1], fine[..., 0])
+    cell = (((z * 0.49999 + 0.5) * 6).astype(int), ((phi / (2 * math.pi) + 0.5) * 9).astype(int) % 9)
+    np.add.at(expected, cell, found[..., 1] * solid[:, None])
+    # The fine grid does not end at the cells' edges, so what is compared is coarse; a wrong row or column is far off.
+    assert counts / 16384 == pytest.approx(expected, abs=0.006)
+
+
+def test_a_picture_with_a_sun_is_sampled_where_its_lookup_is_bright(engine):
+    picture = np.full((64, 128, 3), 0.5, np.float32)
+    picture[20, 40] = 60_000
+    at, row, _keep = environment(picture)
+    worth = []
+    for u in points(8192):
+        row[scratch.RANDOM : scratch.RANDOM + 3] = u[:3]
+        link._sample_lamp.ctypes(*at)
+        c = max(row[scratch.LAMP + 2], 0)
+        worth.append(float(luminance(row[scratch.LAMP + 4 : scratch.LAMP + 7])) * c / row[scratch.LAMP + 7])
+    assert np.std(worth) / np.mean(worth) < 1.0
+
+
+def test_negative_pixels_of_an_environment_are_black(engine):
+    picture = np.full((16, 32, 3), 1.0, np.float32)
+    picture[3:6, 8:12] = -50
+    sky = Light(id="e", kind="environment", image="sky.exr", unit="nit", power=1.0)
+    document, assets = sets.one_thing(sets.PLANE, MATT, sky, camera=DOWN, quality=sets.deep(64))
+    seen = sets.picture(document, Assets(assets.meshes, {("sky.exr", "colour"): picture})).beauty()
+    black = sets.picture(document, Assets(assets.meshes, {("sky.exr", "colour"): np.maximum(picture, 0)})).beauty()
+    assert np.array_equal(seen, black)
+
+
+def test_a_black_environment_gives_nothing_and_stops_nothing(engine):
+    sky = Light(id="e", kind="environment", image="sky.exr", unit="nit", power=1.0)
+    document, assets = sets.one_thing(sets.PLANE, MATT, sky, camera=DOWN, quality=sets.deep(4))
+    film = sets.picture(document, Assets(assets.meshes, {("sky.exr", "colour"): np.zeros((4, 8, 3), np.float32)}))
+    assert film.beauty().max() == 0
 
 
 def test_environment_picture_lights_from_where_it_shows(engine):

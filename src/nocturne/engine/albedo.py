@@ -1,7 +1,7 @@
 """Directional albedos of rough boundaries, which make the microfacet lobes keep their energy.
 
 The tables are integrals of the same equations as `kernels/microfacet.py`, made by `compute` and shipped beside this
-file because making them takes half a minute; a test makes some entries again.
+file because making them takes minutes; a test makes some entries again.
 """
 
 from functools import cache
@@ -12,8 +12,12 @@ import numpy as np
 TABLE = Path(__file__).with_name("albedo.npz")
 ROUGHNESS = np.linspace(0.0, 1.0, 32)
 MU = np.linspace(0.0, 1.0, 32) ** 2
-_X = np.linspace(-0.5, 0.5, 33)
+# Close together around an index ratio of 1, where the reflectance at grazing angles turns fastest.
+_S = np.linspace(-1.0, 1.0, 33)
+_X = 0.5 * np.sign(_S) * _S * _S
 IOR = (1 + _X) / (1 - _X)
+# Roberts 2018, The unreasonable effectiveness of quasirandom sequences: powers of the plastic number.
+_STEP_1, _STEP_2 = 0.7548776662466927, 0.5698402909980532
 
 
 def _lambda(alpha, mu):
@@ -22,16 +26,16 @@ def _lambda(alpha, mu):
 
 
 def _visible_normals(alpha, wo, n):
-    u1 = (np.arange(n) + 0.5)[:, None] / n
-    u2 = (np.arange(n) + 0.5)[None, :] / n
+    # A grid beats with the ring of normals that matter at low roughness; points of this sequence do not.
+    i = np.arange(1, n + 1)
+    u1, u2 = (0.5 + i * _STEP_1) % 1, (0.5 + i * _STEP_2) % 1
     v = np.array([wo[0] * alpha, wo[1] * alpha, wo[2]])
     v /= np.linalg.norm(v)
     phi = 2 * np.pi * u1
     z = (1 - u2) * (1 + v[2]) - v[2]
     s = np.sqrt(np.maximum(1 - z * z, 0))
-    h = np.stack([s * np.cos(phi) + v[0], s * np.sin(phi) + v[1], z + v[2] + 0 * phi])
-    h = np.stack([h[0] * alpha, h[1] * alpha, np.maximum(h[2], 1e-7)])
-    return (h / np.linalg.norm(h, axis=0)).reshape(3, -1)
+    h = np.stack([(s * np.cos(phi) + v[0]) * alpha, (s * np.sin(phi) + v[1]) * alpha, np.maximum(z + v[2], 1e-7)])
+    return h / np.linalg.norm(h, axis=0)
 
 
 def _fresnel(c, eta):
@@ -43,8 +47,8 @@ def _fresnel(c, eta):
     return np.where(total, 1.0, 0.5 * (rs * rs + rp * rp))
 
 
-def albedo(mu, roughness, ior, *, n=32):
-    """Return the directional albedos of one rough boundary by midpoint integration over visible normals.
+def albedo(mu, roughness, ior, *, n=1 << 14):
+    """Return the directional albedos of one rough boundary by integration over visible normals.
 
     Parameters
     ----------
@@ -55,7 +59,7 @@ def albedo(mu, roughness, ior, *, n=32):
     ior : float or None
         Index ratio transmitted / incident; None for a metal with F = 1.
     n : int
-        n * n normals are taken.
+        How many normals are taken.
 
     Returns
     -------
@@ -87,7 +91,7 @@ def albedo(mu, roughness, ior, *, n=32):
     return reflected + through, reflected
 
 
-def compute(*, n=32):
+def compute(*, n=1 << 14):
     """Return both tables: metal (32, 32) and glass (33, 32, 32, 2), float32, indexed as declared in types.py."""
     metal = np.array([[albedo(mu, r, None, n=n)[0] for mu in MU] for r in ROUGHNESS], np.float32)
     glass = np.array([[[albedo(mu, r, ior, n=n) for mu in MU] for r in ROUGHNESS] for ior in IOR], np.float32)

@@ -58,16 +58,40 @@ def _alias(weights):
     return keep, alias
 
 
-def sampling_tables(radiance: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Return (keep, alias, density over solid angle), flat, for an (h, w, 3) environment (Vose 1991)."""
+def sampling_tables(radiance: np.ndarray) -> tuple[np.ndarray, np.ndarray, float]:
+    """Return how directions of a latitude-longitude picture are sampled by the luminance of its bilinear lookup.
+
+    Cells lie between four pixels' centres, in h + 1 lines of w; each counts with the mean of its corners times the sine
+    at its middle. A table over pixels would miss what a bright pixel spreads to its neighbours.
+
+    Parameters
+    ----------
+    radiance : (h, w, 3) array
+        Not negative.
+
+    Returns
+    -------
+    keep : ((h + 1) * w,) float32 array
+        Alias table (Vose 1991): chance to stay in a cell.
+    alias : ((h + 1) * w,) int32 array
+        The other cell.
+    density : float
+        Density over solid angle for a luminance of 1 where the sine is that of the cell's middle; 0 if all is black.
+    """
     height, width = radiance.shape[:2]
-    solid = np.broadcast_to(pixel_solid_angles(width, height)[:, None], (height, width))
-    weights = np.maximum(luminance(radiance), 0) * solid
-    if not weights.sum() > 0:
-        weights = solid.copy()
+    bright = luminance(radiance)
+    rows = np.concatenate([bright[:1], bright, bright[-1:]])
+    pairs = rows[:-1] + rows[1:]
+    means = (pairs + np.roll(pairs, 1, axis=1)) / 4
+    edges = np.concatenate([[0.0], np.arange(height) + 0.5, [float(height)]])
+    middle = np.sin(math.pi * (edges[:-1] + edges[1:]) / (2 * height))
+    weights = means * (middle * np.diff(edges))[:, None]
+    whole = float(weights.sum())
+    if not whole > 0:
+        n = weights.size
+        return np.ones(n, np.float32), np.arange(n, dtype=np.int32), 0.0
     keep, alias = _alias(np.ascontiguousarray(weights.ravel(), dtype=np.float64))
-    share = weights / weights.sum()
-    return keep, alias, (share / solid).astype(np.float32).ravel()
+    return keep, alias, 1 / (whole * (2 * math.pi / width) * (math.pi / height))
 
 
 def sky_picture(light: Light) -> np.ndarray:

@@ -13,6 +13,7 @@ from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import affine
+from nocturne.scene.projection import camera_axes
 from nocturne.scene.shapes import rotation
 
 _OFFSETS = {
@@ -105,17 +106,8 @@ def camera_row(view: View, width: int, height: int) -> np.ndarray:
     The sensor's width spans the view's own proportion; a picture of another proportion shows at least that much.
     """
     out = np.zeros(32, np.float32)
-    eye, target = np.array(view.eye, float), np.array(view.target, float)
-    forward = target - eye
-    size = np.linalg.norm(forward)
-    forward = forward / size if size > 1e-9 else np.array([0.0, 1.0, 0.0])
-    up = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < 0.9999 else np.array([0.0, 1.0, 0.0])
-    right = np.cross(forward, up)
-    right /= np.linalg.norm(right)
-    up = np.cross(right, forward)
-    roll = math.radians(view.roll_deg)
-    right, up = right * math.cos(roll) + up * math.sin(roll), up * math.cos(roll) - right * math.sin(roll)
-    out[cam.POS : cam.POS + 3], out[cam.RIGHT : cam.RIGHT + 3] = eye, right
+    right, up, forward = camera_axes(view)
+    out[cam.POS : cam.POS + 3], out[cam.RIGHT : cam.RIGHT + 3] = view.eye, right
     out[cam.UP : cam.UP + 3], out[cam.FORWARD : cam.FORWARD + 3] = up, forward
     half = view.sensor_mm / (2 * view.focal_mm)
     own, wanted = view.width / view.height, width / height

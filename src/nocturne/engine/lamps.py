@@ -175,12 +175,14 @@ def _add_infinite(got: _Collector, light: Light, assets: Assets, keep: Callable)
             image = assets.images.get((light.image, "colour"))
             if image is None:
                 return
-            picture, tables = keep(light.id, (image,), lambda: _with_tables(image))
+            # Negative light is not light: pictures get it from sharpening and from narrow colour spaces.
+            picture, tables = keep(light.id, (image,), lambda: _with_tables(np.maximum(image, 0)))
             tint = np.array(light.colour) if light.colour_from == "colour" else np.ones(3)
             row[li.RGB : li.RGB + 3] = light.power * tint
             turn = math.radians(light.azimuth_deg)
             c, s = math.cos(turn), math.sin(turn)
             row[li.TURN : li.TURN + 9] = [c, s, 0, -s, c, 0, 0, 0, 1]
+        row[li.DENSITY] = tables[2]
         first = len(got.environments)
         got.environments.append((picture, tables))
     index = got.add(_KINDS[light.kind], light.group, row, first=first, instance=int(light.visible))
@@ -234,16 +236,16 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
     node_f, node_i, trails = lighttree.build(got.emitters, got.leaves)
     for light, (trail, depth) in trails.items():
         got.whole[light][5:8] = [trail, depth, 1]
-    env_i, pixels, q, alias, pdf = [], [], [], [], []
-    used = 0
-    for picture, (keep_share, other, density) in got.environments:
+    env_i, pixels, q, alias = [], [], [], []
+    used = cells = 0
+    for picture, (keep_share, other, _) in got.environments:
         height, width = picture.shape[:2]
-        env_i.append([used, width, height])
+        env_i.append([used, width, height, cells])
         pixels.append(picture.reshape(-1, 3).astype(np.float32))
         q.append(keep_share)
         alias.append(other)
-        pdf.append(density)
         used += width * height
+        cells += len(other)
     lamp_rows, names, ids = [], [], []
     for _, name, id, _, _, index in got.lamps:
         lamp_rows.append([-1, -1, index, len(drawn.names) + len(names)])
@@ -261,11 +263,10 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         "mesh_light_f": joined(got.mesh_f, np.zeros((1, 12), np.float32)),
         "mesh_light_i": joined(got.mesh_i, np.zeros((1, 2), np.int32)),
         "mesh_light_cdf": joined(got.mesh_cdf, np.ones(1, np.float32)),
-        "env_i": np.array(env_i or [[0, 1, 1]], np.int32),
+        "env_i": np.array(env_i or [[0, 1, 1, 0]], np.int32),
         "env_px": joined(pixels, np.zeros((1, 3), np.float32)),
         "env_q": joined(q, np.ones(1, np.float32)),
         "env_alias": joined(alias, np.zeros(1, np.int32)),
-        "env_pdf": joined(pdf, np.ones(1, np.float32)),
         "node_f": node_f,
         "node_i": node_i,
     }

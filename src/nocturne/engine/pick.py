@@ -4,8 +4,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nocturne.engine.embree import hit_error
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.prepare import Prepared
+
+_MOST_BACKS = 64  # lamps seen from behind along one ray
 
 
 @dataclass(frozen=True)
@@ -32,19 +35,25 @@ def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.nd
 def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
     """Return what is hit first at a point of the picture, None for nothing."""
     origin, direction = pixel_ray(prepared, x, y)
-    found = prepared.stage.first_hit(origin, direction)
-    if found is None:
-        return None
-    instance, distance, _ = found
-    point = origin + direction * distance
     n_things = len(prepared.object_ids) - prepared.n_lamps
-    return Hit(
-        prepared.object_ids[instance],
-        prepared.objects[instance],
-        instance >= n_things,
-        float(np.linalg.norm(point - prepared.arrays["camera"][cam.POS : cam.POS + 3])),
-        point,
-    )
+    for _ in range(_MOST_BACKS):
+        found = prepared.stage.first_hit(origin, direction)
+        if found is None:
+            return None
+        instance, distance, leaving = found
+        point = origin + direction * distance
+        if instance >= n_things and leaving:
+            # A lamp is not there from behind.
+            origin = point + direction * hit_error(point)
+            continue
+        return Hit(
+            prepared.object_ids[instance],
+            prepared.objects[instance],
+            instance >= n_things,
+            float(np.linalg.norm(point - prepared.arrays["camera"][cam.POS : cam.POS + 3])),
+            point,
+        )
+    return None
 
 
 def focus_distance(prepared: Prepared, point: np.ndarray) -> float:

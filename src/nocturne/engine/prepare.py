@@ -8,13 +8,12 @@ from typing import Any
 import numpy as np
 
 from nocturne.engine import albedo, gate
-from nocturne.engine.embree import Shape, Stage
+from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
 from nocturne.engine.layout import settings as st
-from nocturne.engine.layout.limits import MAX_GROUPS, MAX_MEDIA
+from nocturne.engine.layout.limits import MAX_MEDIA
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
 from nocturne.engine.types import SCENE, pack
-from nocturne.errors import NotSupported
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
@@ -76,18 +75,13 @@ class Preparer:
         Raises
         ------
         RenderError
-            If Embree refuses it, or it has more light groups than the film can hold.
+            If Embree refuses it.
         SceneError
             If a light's power has a unit its kind does not know.
         """
         view, quality = view or document.view, quality or document.quality
         width, height = width or view.width, height or view.height
         groups = document.light_groups
-        if len(groups) > MAX_GROUPS:
-            raise NotSupported(
-                f"There are {len(groups)} light groups; {MAX_GROUPS} is the most.",
-                hint="Put some lights into one group.",
-            )
         materials = (NO_MATERIAL, *document.materials)
         pictures = _pictures(materials, assets)
         texels = self._keep("texels", tuple(pictures.values()), lambda: _texels(list(pictures.values())))
@@ -197,7 +191,8 @@ class Preparer:
             if instance < len(drawn.inst_i) and int(drawn.inst_i[instance][1]) in media:
                 material = int(drawn.inst_i[instance][1])
                 counts[material] = counts.get(material, 0) + (1 if leaving else -1)
-            position = position + direction * (distance + 1e-5)
+            at = position + direction * distance
+            position = at + direction * hit_error(at)
         inside = [m for m, n in counts.items() if n > 0][:MAX_MEDIA]
         out[0] = len(inside)
         out[1 : 1 + len(inside)] = inside
@@ -248,9 +243,8 @@ def _materials(
                 bind_f.append(row_f)
         group = material.emission_group or "light"
         in_group = groups.index(group) if group in groups else 0
-        whole.append(
-            [first, len(bind_i) - first, material.is_medium, is_clear(material), material.precedence, in_group]
-        )
+        kind = (material.is_medium, material.geometry_thin_walled)
+        whole.append([first, len(bind_i) - first, *kind, material.precedence, in_group])
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.array(whole, np.int32),

@@ -217,7 +217,7 @@ class _Job:
         cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
         self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
         self._rays = np.zeros(self.threads, np.int64)
-        self._rows = [scratch_row() for _ in range(self.threads)]
+        self._rows = [scratch_row(len(film.group_names)) for _ in range(self.threads)]
         self._started = self._yielded = time.monotonic()
 
     def rays(self) -> int:

@@ -26,8 +26,8 @@ class Drawn:
 
 
 def is_clear(material: Material) -> bool:
-    """Return True if shadow rays go through: a thin sheet of nothing but clear glass."""
-    return material.geometry_thin_walled and material.transmission_weight > 0.999
+    """Return True if shadow rays may go through a thin sheet of it; how much is decided where they meet it."""
+    return material.geometry_thin_walled and material.may_transmit
 
 
 def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:

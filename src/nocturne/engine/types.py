@@ -46,9 +46,8 @@ SCENE = (
     Field("mesh_light_f", "f4", (None, 12), "world triangles of mesh lights: corner, edge, edge, area, -, -"),
     Field("mesh_light_i", "i4", (None, 2), "triangle's index in tris, mesh"),
     Field("mesh_light_cdf", "f4", (None,), "running power of each mesh light's triangles, 0..1"),
-    Field("env_i", "i4", (None, 3), "first pixel, width, height of each environment"),
+    Field("env_i", "i4", (None, 4), "first pixel, width, height, first cell of each environment"),
     Field("env_px", "f4", (None, 3), "environment radiance, latitude-longitude, top row first"),
-    Field("env_pdf", "f4", (None,), "density over solid angle of each pixel"),
     Field("env_q", "f4", (None,), "alias table: chance to stay"),
     Field("env_alias", "i4", (None,), "alias table: other pixel"),
     Field("node_f", "f4", (None, 12), "light tree: box low 3, box high 3, axis 3, cos spread, cos emission, power"),
@@ -57,17 +56,15 @@ SCENE = (
     Field("settings_f", "f4", (16,), "clamp, regularise roughness"),
     Field("settings_i", "i4", (16,), "depth limits, sampling mode, counts; see Settings"),
     Field("start_medium", "i4", (8,), "count, then materials the camera starts inside"),
-    Field("tab_metal", "f4", (32, 32), "GGX directional albedo, F = 1: [roughness, sqrt mu]"),
-    Field(
-        "tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, sqrt mu, (all, reflected)]"
-    ),
+    Field("tab_metal", "f4", (32, 32), "GGX directional albedo, F = 1: [roughness, mu], see albedo.py for the steps"),
+    Field("tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, mu, (all, reflected)]"),
     Field("filter_inv", "f4", (257,), "inverse of the pixel filter's running sum, pixels"),
 )
 
 FILM = (
     Field("groups", "f4", (None, None, None, 3), "sum of radiance for each light group: group, row, column"),
     Field("passes", "f4", (None, None, None, 3), "sum of radiance for each path pass"),
-    Field("guides", "f4", (None, None, 14), "see Guide; sums but for depth, position and normal: nearest sample"),
+    Field("guides", "f4", (None, None, 14), "see Guide; sums but for depth, position and normal: the pixel's middle"),
     Field("variance", "f8", (None, None, 2), "sum and sum of squares of the luminance"),
     Field("ids", "u4", (None, None, 2, 6), "object and material ids seen, most six a pixel"),
     Field("coverage", "f4", (None, None, 2, 6), "samples of each id"),
@@ -124,8 +121,9 @@ def offsets(fields: tuple[Field, ...]) -> dict[str, int]:
     return where
 
 
-def scratch_row() -> np.ndarray:
-    """Return a zeroed work row whose start is aligned to 64 bytes, as Embree wants."""
-    room = np.zeros(scratch.COUNT + 16, np.float32)
+def scratch_row(groups: int = 1) -> np.ndarray:
+    """Return a zeroed work row for so many light groups, its start aligned to 64 bytes, as Embree wants."""
+    n = scratch.length(groups)
+    room = np.zeros(n + 16, np.float32)
     start = (-room.ctypes.data % 64) // 4
-    return room[start : start + scratch.COUNT]
+    return room[start : start + n]

@@ -150,6 +150,12 @@ class Material(Model):
         return self.emission_luminance > 0 and max(self.emission_color) > 0
 
     @property
+    def may_transmit(self) -> bool:
+        """Return True if light goes through somewhere, by the weight itself or by a picture that drives it."""
+        driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.textures)
+        return self.transmission_weight > 0 or driven
+
+    @property
     def is_medium(self) -> bool:
         """Return True if closed shapes of it are filled with it."""
-        return self.transmission_weight > 0 and not self.geometry_thin_walled
+        return self.may_transmit and not self.geometry_thin_walled

@@ -34,14 +34,14 @@ def on_aperture(C, u, v):
 
 
 @jit
-def camera_ray(S, x, y, u1, u2, u3, u4_):
-    """Return (origin, unit direction, way from the lens to the origin) of a ray through pixel (x, y)."""
+def ray_through(S, px, py, lx, ly):
+    """Return (origin, unit direction, way from lens to origin) of a ray through a point of the lens and of the picture.
+
+    px, py: -1..1 across the picture before its shift; lx, ly: on the lens, metres.
+    """
     C = T.camera(S)
-    px = (f4(x) + f4(0.5) + filter_offset(S, u1)) / f4(C[Camera.WIDTH]) * TWO - ONE
-    py = ONE - (f4(y) + f4(0.5) + filter_offset(S, u2)) / f4(C[Camera.HEIGHT]) * TWO
     px += f4(C[Camera.SHIFT_X])
     py += f4(C[Camera.SHIFT_Y])
-    lx, ly = on_aperture(C, u3, u4_)
     focus = f4(C[Camera.FOCUS])
     dx = px * f4(C[Camera.TAN_X]) * focus - lx
     dy = py * f4(C[Camera.TAN_Y]) * focus - ly
@@ -57,3 +57,23 @@ def camera_ray(S, x, y, u1, u2, u3, u4_):
     d = unit(d)
     way = f4(C[Camera.CUT]) / max(dot(d, ahead), f4(1e-6))
     return along(d, way, origin), d, way
+
+
+@jit
+def camera_ray(S, x, y, u1, u2, u3, u4_):
+    """Return (origin, unit direction) of a ray through pixel (x, y)."""
+    C = T.camera(S)
+    px = (f4(x) + f4(0.5) + filter_offset(S, u1)) / f4(C[Camera.WIDTH]) * TWO - ONE
+    py = ONE - (f4(y) + f4(0.5) + filter_offset(S, u2)) / f4(C[Camera.HEIGHT]) * TWO
+    lx, ly = on_aperture(C, u3, u4_)
+    o, d, _ = ray_through(S, px, py, lx, ly)
+    return o, d
+
+
+@jit
+def middle_ray(S, x, y):
+    """Return (origin, unit direction, way from lens to origin) of the ray through the pixel's and the lens' middle."""
+    C = T.camera(S)
+    px = (f4(x) + f4(0.5)) / f4(C[Camera.WIDTH]) * TWO - ONE
+    py = ONE - (f4(y) + f4(0.5)) / f4(C[Camera.HEIGHT]) * TWO
+    return ray_through(S, px, py, ZERO, ZERO)

@@ -28,6 +28,8 @@ from nocturne.engine.kernels.vectors import (
     frame,
     length,
     load,
+    luminance,
+    mixed,
     row_at,
     scaled,
     search,
@@ -286,7 +288,7 @@ def sphere_sin2(S, l, P):
 
 @jit
 def environment_place(S, l, d):
-    """Return (row offset, w, h, x, y): where direction d looks in the environment's picture, in pixels."""
+    """Return (w, h, x, y): where direction d looks in the environment's picture, in pixels."""
     e = i4(T.light_i(S)[l, 2])
     w = i4(T.env_i(S)[e, 1])
     h = i4(T.env_i(S)[e, 2])
@@ -294,7 +296,7 @@ def environment_place(S, l, d):
     phi = math.atan2(t[1], t[0])
     x = (HALF - phi / TWO_PI) * f4(w)
     y = math.acos(clamped(t[2], -ONE, ONE)) * INV_PI * f4(h)
-    return i4(T.env_i(S)[e, 0]), w, h, x, y
+    return w, h, x, y
 
 
 @jit
@@ -318,52 +320,106 @@ def environment_back(S, l, d):
 
 
 @jit
-def environment_radiance(S, l, d):
-    """Return the bilinear radiance of environment l in direction d."""
-    first, w, h, x, y = environment_place(S, l, d)
-    x -= HALF
-    y -= HALF
-    xf = math.floor(f4(x))
-    yf = math.floor(f4(y))
-    fx = f4(x - f4(xf))
-    fy = f4(y - f4(yf))
-    x0 = i4(xf)
-    y0 = i4(yf)
-    xa = (x0 + w) % w
-    xb = (x0 + 1 + w) % w
-    ya = min(max(y0, 0), h - 1)
-    yb = min(max(y0 + 1, 0), h - 1)
+def environment_corners(S, e, line, column):
+    """Return the radiance at the corners of a cell of environment e: above left and right, below left and right.
+
+    A cell is what lies between four pixels' centres, where the bilinear picture has one piece; cells in the first and
+    the last line reach from the pole to the first centres and are constant from above to below.
+    """
+    first = i4(T.env_i(S)[e, 0])
+    w = i4(T.env_i(S)[e, 1])
+    h = i4(T.env_i(S)[e, 2])
+    above = first + max(line - 1, 0) * w
+    below = first + min(line, h - 1) * w
+    left = (column - 1 + w) % w
+    right = column % w
     E = T.env_px(S)
-    a = row_at(E, first + ya * w + xa, 0)
-    b = row_at(E, first + ya * w + xb, 0)
-    c = row_at(E, first + yb * w + xa, 0)
-    e = row_at(E, first + yb * w + xb, 0)
+    return (
+        row_at(E, above + left, 0),
+        row_at(E, above + right, 0),
+        row_at(E, below + left, 0),
+        row_at(E, below + right, 0),
+    )
+
+
+@jit
+def environment_cell(S, l, d):
+    """Return (environment, line, column, place in the cell 0..1 across and down) of direction d."""
+    w, h, x, y = environment_place(S, l, d)
+    x += HALF
+    y += HALF
+    xf = f4(math.floor(x))
+    yf = clamped(f4(math.floor(y)), ZERO, f4(h))
+    return i4(T.light_i(S)[l, 2]), i4(yf), i4(xf) % w, f4(x - xf), clamped(f4(y - yf), ZERO, ONE)
+
+
+@jit
+def bilinear(a, b, c, e, fx, fy):
     top = added(scaled(a, ONE - fx), scaled(b, fx))
     low = added(scaled(c, ONE - fx), scaled(e, fx))
-    rgb = added(scaled(top, ONE - fy), scaled(low, fy))
+    return added(scaled(top, ONE - fy), scaled(low, fy))
+
+
+@jit
+def environment_value(S, l, d):
+    """Return environment l's bilinear radiance in direction d, before the light's strength, and its cell's line."""
+    e, line, column, fx, fy = environment_cell(S, l, d)
+    a, b, c, g = environment_corners(S, e, line, column)
+    return bilinear(a, b, c, g, fx, fy), line
+
+
+@jit
+def environment_radiance(S, l, d):
+    """Return the radiance of environment l in direction d."""
+    rgb, _ = environment_value(S, l, d)
     k = row_at(T.light_f(S), l, Light.RGB)
     return (rgb[0] * k[0], rgb[1] * k[1], rgb[2] * k[2])
 
 
 @jit
+def cell_middle(line, h):
+    """Return (top, height) in pixels of a line of cells, of a picture h pixels high."""
+    top = max(f4(line) - HALF, ZERO)
+    return top, min(f4(line) + HALF, f4(h)) - top
+
+
+@jit
 def environment_density(S, l, d):
-    first, w, h, x, y = environment_place(S, l, d)
-    i = min(max(i4(x), 0), w - 1)
-    j = min(max(i4(y), 0), h - 1)
-    return f4(T.env_pdf(S)[first + j * w + i])
+    """Return the density over solid angle with which `sample_environment` takes direction d.
+
+    Cells are chosen by the mean of their corners times the sine at their middle, and inside of a cell a point by the
+    bilinear luminance itself, so the mean drops out: luminance times a constant times the ratio of both sines.
+    """
+    rgb, line = environment_value(S, l, d)
+    h = i4(T.env_i(S)[i4(T.light_i(S)[l, 2]), 2])
+    top, height = cell_middle(line, h)
+    middle = math.sin(PI * (top + HALF * height) / f4(h))
+    t = environment_turned(S, l, d)
+    s = math.sqrt(max(ONE - t[2] * t[2], f4(1e-12)))
+    return luminance(rgb) * f4(T.light_f(S)[l, Light.DENSITY]) * middle / s
+
+
+@jit
+def linear_inverse(a, b, u):
+    """Return x in [0, 1] distributed as a + (b - a) x."""
+    whole = a + b
+    if whole <= ZERO:
+        return u
+    return clamped(u * whole / max(a + math.sqrt(max(a * a + (b - a) * whole * u, ZERO)), TINY), ZERO, ONE)
 
 
 @jit
 def sample_environment(S, l, pick, u, v):
+    """Return (direction, density over solid angle) of environment l, by its luminance (Vose 1991 for the cells)."""
     e = i4(T.light_i(S)[l, 2])
-    first = i4(T.env_i(S)[e, 0])
     w = i4(T.env_i(S)[e, 1])
     h = i4(T.env_i(S)[e, 2])
-    # Which pixel comes from (u, v), where in it from what is left of both, so that strata survive.
+    first = i4(T.env_i(S)[e, 3])
+    # Which cell comes from (u, v), where in it from what is left of both, so that strata survive.
     xs = u * f4(w)
-    ys = v * f4(h)
+    ys = v * f4(h + 1)
     column = min(i4(xs), w - 1)
-    line = min(i4(ys), h - 1)
+    line = min(i4(ys), h)
     fx = clamped(xs - f4(column), ZERO, ONE)
     fy = clamped(ys - f4(line), ZERO, ONE)
     i = first + line * w + column
@@ -371,12 +427,20 @@ def sample_environment(S, l, pick, u, v):
         i = first + i4(T.env_alias(S)[i])
     line = (i - first) // w
     column = (i - first) - line * w
-    c0 = math.cos(PI * f4(line) / f4(h))
-    c1 = math.cos(PI * f4(line + 1) / f4(h))
-    c = c0 + (c1 - c0) * fy
-    s = math.sqrt(max(ONE - c * c, ZERO))
-    phi = (HALF - (f4(column) + fx) / f4(w)) * TWO_PI
-    return environment_back(S, l, (s * math.cos(phi), s * math.sin(phi), c)), f4(T.env_pdf(S)[i])
+    a, b, c, g = environment_corners(S, e, line, column)
+    la = luminance(a)
+    lb = luminance(b)
+    lc = luminance(c)
+    lg = luminance(g)
+    fy = linear_inverse(la + lb, lc + lg, fy)
+    fx = linear_inverse(mixed(la, lc, fy), mixed(lb, lg, fy), fx)
+    top, height = cell_middle(line, h)
+    # In the cells at the poles the picture is constant from above to below.
+    theta = PI * (top + height * fy) / f4(h)
+    phi = (HALF - (f4(column) - HALF + fx) / f4(w)) * TWO_PI
+    s = math.sin(theta)
+    d = environment_back(S, l, (s * math.cos(phi), s * math.sin(phi), math.cos(theta)))
+    return d, environment_density(S, l, d)
 
 
 @jit

@@ -20,6 +20,11 @@ def _read_material(scene, row):
 
 
 @cfunc(_UNIT, **unit_options)
+def _read_sheet(scene, row):
+    materials.read_sheet(scene, row)
+
+
+@cfunc(_UNIT, **unit_options)
 def _derive_material(scene, row):
     materials.derive_hit(scene, row)
 
@@ -51,6 +56,7 @@ def _infinite_hit(scene, row):
 
 _COMPILED = {
     "read_material": _read_material,
+    "read_sheet": _read_sheet,
     "derive_material": _derive_material,
     "evaluate_material": _evaluate_material,
     "sample_material": _sample_material,

@@ -39,6 +39,7 @@ from nocturne.engine.kernels.vectors import (
     scaled,
     store,
     subtracted,
+    transform_normal,
     unit,
 )
 from nocturne.engine.layout import mat as Mat
@@ -98,7 +99,8 @@ def bound_texture(S, b, u, v):
         f4(F[b, 3]) * u + f4(F[b, 4]) * v + f4(F[b, 5]),
     )
     if f4(F[b, 7]) > ZERO:
-        t = (ONE - t[0], ONE - t[1], ONE - t[2])
+        # A picture may hold values above 1; their negative is black, not less.
+        t = (max(ONE - t[0], ZERO), max(ONE - t[1], ZERO), max(ONE - t[2], ZERO))
     return t
 
 
@@ -120,17 +122,28 @@ def emission_at(S, material, u, v):
 
 
 @jit
-def read_material(S, W, I):
-    """Copy the hit material's row to the work row and let textures replace what they drive."""
-    m = i4(I[Scratch.MATERIAL])
+def keep_in_range(W, at, parameter, n):
+    """Hold what pictures made of a parameter to what it may be: a reflectance above 1 would make light."""
+    if parameter == Mat.EMISSION or parameter == Mat.NORMAL:
+        return
+    low = ZERO
+    high = ONE
+    if parameter == Mat.IOR or parameter == Mat.COAT_IOR:
+        low = ONE
+        high = f4(3)
+    for k in range(n):
+        W[at + k] = clamped(f4(W[at + k]), low, high)
+
+
+@jit
+def read_material(S, W, to, m, u, v):
+    """Copy material m's row to the work row at `to`, and let textures replace what they drive at (u, v)."""
     R = T.mat_f(S)
     for k in range(Mat.COUNT):
-        W[M + k] = R[m, k]
-    u = f4(W[Scratch.UV])
-    v = f4(W[Scratch.UV + 1])
+        W[to + k] = R[m, k]
     first = T.mat_i(S)[m, 0]
     for b in range(first, first + T.mat_i(S)[m, 1]):
-        at = M + T.bind_i(S)[b, 0]
+        at = to + T.bind_i(S)[b, 0]
         n = T.bind_i(S)[b, 1]
         t = bound_texture(S, b, u, v)
         k = f4(T.bind_f(S)[b, 6])
@@ -144,6 +157,7 @@ def read_material(S, W, I):
             if n == 3:
                 W[at + 1] = f4(W[at + 1]) * mixed(ONE, t[1], k)
                 W[at + 2] = f4(W[at + 2]) * mixed(ONE, t[2], k)
+        keep_in_range(W, at, T.bind_i(S)[b, 0], n)
 
 
 @jit
@@ -161,11 +175,29 @@ def bend_normal(W):
             t = unit(t)
             b = cross(n, t)
             n = unit(added(added(scaled(t, x), scaled(b, y)), scaled(n, z)))
+    # A bent or interpolated normal may face away from the viewer; a flat one never does, and stays as it is.
     wo = load(W, Scratch.WO)
     c = dot(n, wo)
-    if c < f4(0.02):
-        n = unit(added(n, scaled(wo, f4(0.02) - c)))
+    least = min(f4(0.02), dot(load(W, Scratch.G), wo))
+    if c < least - f4(1e-6):
+        n = unit(added(n, scaled(wo, least - c)))
     store(W, Scratch.N, n)
+
+
+@jit
+def texture_coordinates(S, mesh, prim, u, v):
+    """Return the texture coordinates at barycentric (u, v) of a mesh's triangle."""
+    t = T.mesh_i(S)[mesh, 0] + prim
+    first = T.mesh_i(S)[mesh, 1]
+    U = T.uvs(S)
+    a = i4(first + T.tris(S)[t, 0])
+    b = i4(first + T.tris(S)[t, 1])
+    c = i4(first + T.tris(S)[t, 2])
+    w = ONE - u - v
+    return (
+        w * f4(U[a, 0]) + u * f4(U[b, 0]) + v * f4(U[c, 0]),
+        w * f4(U[a, 1]) + u * f4(U[b, 1]) + v * f4(U[c, 1]),
+    )
 
 
 # ---- albedo tables -------------------------------------------------------------------------------------------------
@@ -189,7 +221,9 @@ def table_metal(S, roughness, mu):
 @jit
 def table_glass(S, eta, roughness, mu):
     """Return (reflected and transmitted, reflected) directional albedo of a rough dielectric boundary."""
-    x = clamped((eta - ONE) / (eta + ONE), f4(-0.5), f4(0.5)) * f4(32) + f4(16)
+    r = clamped((eta - ONE) / (eta + ONE), f4(-0.5), f4(0.5))
+    x = math.sqrt(abs(r) * TWO) * f4(16)
+    x = f4(16) + (x if r >= ZERO else -x)
     y = clamped(roughness, ZERO, ONE) * f4(31)
     z = math.sqrt(clamped(mu, ZERO, ONE)) * f4(31)
     i = min(i4(x), i4(31))
@@ -216,12 +250,18 @@ def table_glass(S, eta, roughness, mu):
 
 
 @jit
-def metal_fresnel(W, c, k):
-    """Return the metal's reflectance in channel k at cosine c."""
-    if f4(W[M + Mat.HAS_NK]) > ZERO:
-        outside = f4(W[Scratch.OUTSIDE])
-        return fresnel_conductor(c, f4(W[M + Mat.N + k]) / outside, f4(W[M + Mat.K + k]) / outside)
-    return fresnel_edge_tint(c, f4(W[M + Mat.BASE + k]), f4(W[M + Mat.SPECULAR_COLOR + k]))
+def metal_fresnel(W, at, outside, c, k):
+    """Return the reflectance of the metal whose row is at `at`, under index `outside`, in channel k at cosine c."""
+    weight = clamped(f4(W[at + Mat.SPECULAR_WEIGHT]), ZERO, ONE)
+    if f4(W[at + Mat.HAS_NK]) > ZERO:
+        return weight * fresnel_conductor(c, f4(W[at + Mat.N + k]) / outside, f4(W[at + Mat.K + k]) / outside)
+    return weight * fresnel_edge_tint(c, f4(W[at + Mat.BASE + k]), f4(W[at + Mat.SPECULAR_COLOR + k]))
+
+
+@jit
+def metal_outside(W, at, outside):
+    """Return the index of what lies on the metal: the coat's where there is one."""
+    return mixed(outside, f4(W[at + Mat.COAT_IOR]), clamped(f4(W[at + Mat.COAT]), ZERO, ONE))
 
 
 @jit
@@ -235,95 +275,204 @@ def weighted_eta(eta, weight):
 
 
 @jit
+def sheet_reflectance(r):
+    """Return the reflectance of a thin sheet, all reflections between its faces of reflectance r counted."""
+    return TWO * r / (ONE + r)
+
+
+@jit
+def coated_roughness(W, at):
+    """Return the base's roughness as seen through the coat: a rough coat blurs (OpenPBR, coat roughening)."""
+    rough = clamped(f4(W[at + Mat.ROUGHNESS]), ZERO, ONE)
+    coat = clamped(f4(W[at + Mat.COAT]), ZERO, ONE)
+    if coat <= ZERO:
+        return rough
+    coat_rough = clamped(f4(W[at + Mat.COAT_ROUGHNESS]), ZERO, ONE)
+    r4 = rough * rough * rough * rough
+    c4 = coat_rough * coat_rough * coat_rough * coat_rough
+    return mixed(rough, math.sqrt(math.sqrt(min(ONE, r4 + TWO * c4))), coat)
+
+
+@jit
+def transmit_tint(W, at, is_thin, k):
+    """Return the colour that passing the surface gives; a depth gives it to the inside instead, which a sheet lacks."""
+    if f4(W[at + Mat.TRANS_DEPTH]) > ZERO and not is_thin:
+        return ONE
+    return f4(W[at + Mat.TRANS_COLOR + k])
+
+
+@jit
+def base_albedo(W, at, outside, mu, reflected, is_thin, k):
+    """Return the albedo of what lies under the coat in channel k, with what goes through it counted as returned."""
+    metal = clamped(f4(W[at + Mat.METALNESS]), ZERO, ONE)
+    glass = clamped(f4(W[at + Mat.TRANSMISSION]), ZERO, ONE)
+    value = ZERO
+    if metal > ZERO:
+        value = metal * metal_fresnel(W, at, outside, mu, k)
+    if metal < ONE:
+        tint = f4(W[at + Mat.SPECULAR_COLOR + k])
+        base = f4(W[at + Mat.BASE + k])
+        through = transmit_tint(W, at, is_thin, k)
+        both = sheet_reflectance(reflected) if is_thin else reflected
+        opaque = reflected * tint + (ONE - reflected) * base
+        clear = both * tint + (ONE - both) * through
+        value += (ONE - metal) * mixed(opaque, clear, glass)
+    return value
+
+
+@jit
+def coat_passes(W, at, reflected, coat_eta, rough, under, k):
+    """Return what a coat lets through to what lies under it and back, in channel k.
+
+    Light thrown back by the coat's inner side meets the base again, which darkens and saturates it (OpenPBR, coat
+    darkening): `reflected` is the coat's own reflectance on the way in, `under` the base's albedo. A mirror-like base
+    sends light back the way it came, a wide one in all directions, where much of it meets the critical angle.
+    """
+    coat = clamped(f4(W[at + Mat.COAT]), ZERO, ONE)
+    metal = clamped(f4(W[at + Mat.METALNESS]), ZERO, ONE)
+    glass = clamped(f4(W[at + Mat.TRANSMISSION]), ZERO, ONE)
+    r0 = (coat_eta - ONE) / (coat_eta + ONE)
+    wide = max(ONE - (ONE - r0 * r0) / (coat_eta * coat_eta), ZERO)
+    inner = mixed(reflected, wide, mixed(ONE, rough, metal + (ONE - metal) * glass))
+    darker = (ONE - inner) / max(ONE - clamped(under, ZERO, ONE) * inner, f4(1e-6))
+    share = coat * f4(W[at + Mat.COAT_DARKENING])
+    tint = mixed(ONE, f4(W[at + Mat.COAT_COLOR + k]), coat)
+    return (ONE - coat * reflected) * tint * mixed(ONE, darker, share)
+
+
+@jit
+def let_straight(S, W, at, outside, mu):
+    """Return what of the light a thin sheet lets straight through at cosine mu, its row at `at`.
+
+    It is decided from the row as it is at the hit, by the same equations for paths and for shadow rays; a sheet that is
+    rough there scatters what it lets through.
+    """
+    glass = clamped(f4(W[at + Mat.TRANSMISSION]), ZERO, ONE) * (ONE - clamped(f4(W[at + Mat.METALNESS]), ZERO, ONE))
+    rough = coated_roughness(W, at)
+    if glass <= ZERO or rough * rough >= SHARP:
+        return (ZERO, ZERO, ZERO)
+    mu = clamped(mu, f4(1e-4), ONE)
+    r = fresnel_dielectric(mu, weighted_eta(f4(W[at + Mat.IOR]) / outside, f4(W[at + Mat.SPECULAR_WEIGHT])))
+    q = glass * (ONE - sheet_reflectance(r))
+    out = (
+        q * f4(W[at + Mat.TRANS_COLOR]),
+        q * f4(W[at + Mat.TRANS_COLOR + 1]),
+        q * f4(W[at + Mat.TRANS_COLOR + 2]),
+    )
+    if f4(W[at + Mat.COAT]) > ZERO:
+        eta = f4(W[at + Mat.COAT_IOR]) / outside
+        coat_rough = clamped(f4(W[at + Mat.COAT_ROUGHNESS]), ZERO, ONE)
+        c = fresnel_dielectric(mu, eta)
+        if coat_rough * coat_rough >= SHARP:
+            whole, part = table_glass(S, eta, coat_rough, mu)
+            c = part / whole
+        below = metal_outside(W, at, outside)
+        out = (
+            out[0] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, True, 0), 0),
+            out[1] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, True, 1), 1),
+            out[2] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, True, 2), 2),
+        )
+    return out
+
+
+@jit
 def derive(S, W, I, least_alpha):
     """Work out lobes' widths, energies and sampling shares from the material; ETA and the outer index are set."""
     wo = load(W, Scratch.WO)
     mu = clamped(dot(wo, load(W, Scratch.N)), f4(1e-4), ONE)
-    inside = I[Scratch.INSIDE] != u4(0)
+    outside = f4(W[Scratch.OUTSIDE])
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     transmission = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
+    is_thin = T.mat_i(S)[i4(I[Scratch.MATERIAL]), 3] != 0
+    I[Scratch.IS_THIN] = u4(1) if is_thin else u4(0)
+    if I[Scratch.INSIDE] != u4(0) and transmission > ZERO and not is_thin:
+        W[M + Mat.COAT] = ZERO
     coat = clamped(f4(W[M + Mat.COAT]), ZERO, ONE)
-    if inside and transmission > ZERO:
-        coat = ZERO
-    rough = clamped(f4(W[M + Mat.ROUGHNESS]), ZERO, ONE)
-    coat_rough = clamped(f4(W[M + Mat.COAT_ROUGHNESS]), ZERO, ONE)
-    if coat > ZERO:
-        # A rough coat blurs what lies under it (OpenPBR, coat roughening).
-        r4 = rough * rough * rough * rough
-        c4 = coat_rough * coat_rough * coat_rough * coat_rough
-        rough = mixed(rough, math.sqrt(math.sqrt(min(ONE, r4 + TWO * c4))), coat)
+    W[M + Mat.COAT] = coat
+    rough = coated_roughness(W, M)
+    is_clear = is_thin and rough * rough < SHARP  # what it lets through goes straight on, without an event
     alpha = max(rough * rough, least_alpha)
     rough = math.sqrt(alpha)
-    coat_alpha = max(coat_rough * coat_rough, least_alpha)
-    coat_rough = math.sqrt(coat_alpha)
     eta = weighted_eta(f4(W[Scratch.ETA]), f4(W[M + Mat.SPECULAR_WEIGHT]))
-    is_delta = alpha < SHARP
     W[Scratch.ALPHA] = alpha
-    W[Scratch.COAT_ALPHA] = coat_alpha
     W[Scratch.ETA] = eta
-    I[Scratch.IS_DELTA] = u4(1) if is_delta else u4(0)
-    I[Scratch.IS_COAT_DELTA] = u4(1) if coat_alpha < SHARP else u4(0)
+    I[Scratch.IS_DELTA] = u4(1) if alpha < SHARP else u4(0)
+    below = metal_outside(W, M, outside)
+    W[Scratch.METAL_OUTSIDE] = below
 
-    attenuation = (ONE, ONE, ONE)
-    reflected_coat = ZERO
-    if coat > ZERO:
-        coat_eta = f4(W[M + Mat.COAT_IOR]) / f4(W[Scratch.OUTSIDE])
-        W[Scratch.COAT_ETA] = coat_eta
-        if coat_alpha < SHARP:
-            W[Scratch.COAT_ALL] = ONE
-            reflected_coat = coat * fresnel_dielectric(mu, coat_eta)
-        else:
-            whole, part = table_glass(S, coat_eta, coat_rough, mu)
-            W[Scratch.COAT_ALL] = whole
-            reflected_coat = coat * part / whole
-        through = ONE - reflected_coat
-        # Light returned to the base by the coat's inner side darkens and saturates it (OpenPBR, coat darkening).
-        r0 = (coat_eta - ONE) / (coat_eta + ONE)
-        inner = ONE - (ONE - r0 * r0) / (coat_eta * coat_eta)
-        share = coat * f4(W[M + Mat.COAT_DARKENING])
-        attenuation = (
-            through
-            * mixed(ONE, f4(W[M + Mat.COAT_COLOR]), coat)
-            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE]), ZERO, ONE) * inner), share),
-            through
-            * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 1]), coat)
-            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 1]), ZERO, ONE) * inner), share),
-            through
-            * mixed(ONE, f4(W[M + Mat.COAT_COLOR + 2]), coat)
-            * mixed(ONE, (ONE - inner) / (ONE - clamped(f4(W[M + Mat.BASE + 2]), ZERO, ONE) * inner), share),
-        )
-    W[M + Mat.COAT] = coat
-    store(W, Scratch.ATT, attenuation)
-
-    if is_delta:
+    # The base.
+    all_reflecting = ONE
+    if alpha < SHARP:
         W[Scratch.GLASS_ALL] = ONE
         reflected = fresnel_dielectric(mu, eta)
-        lost = ZERO
     else:
         whole, part = table_glass(S, eta, rough, mu)
         W[Scratch.GLASS_ALL] = whole
         reflected = part / whole
-        e = table_metal(S, rough, mu)
-        lost = (ONE - e) / e
+        all_reflecting = table_metal(S, rough, mu)
+    lost = (ONE - all_reflecting) / all_reflecting
+    W[Scratch.SPEC_ALL] = all_reflecting
     W[Scratch.GLASS_REFL] = reflected
     f0 = ZERO
     for k in range(3):
-        f = metal_fresnel(W, ONE, k) if metalness > ZERO else f4(W[M + Mat.BASE + k])
+        f = metal_fresnel(W, M, below, ONE, k) if metalness > ZERO else f4(W[M + Mat.BASE + k])
         W[Scratch.METAL_F0 + k] = f
         W[Scratch.METAL_ADD + k] = ONE + f * lost
         f0 = max(f0, f)
-    W[Scratch.GLASS] = (ONE - metalness) * transmission
+    W[Scratch.GLASS] = ZERO if is_clear else (ONE - metalness) * transmission
+
+    # The coat.
+    attenuation = (ONE, ONE, ONE)
+    reflected_coat = ZERO
+    if coat > ZERO:
+        coat_rough = clamped(f4(W[M + Mat.COAT_ROUGHNESS]), ZERO, ONE)
+        coat_alpha = max(coat_rough * coat_rough, least_alpha)
+        coat_eta = f4(W[M + Mat.COAT_IOR]) / outside
+        W[Scratch.COAT_ALPHA] = coat_alpha
+        W[Scratch.COAT_ETA] = coat_eta
+        I[Scratch.IS_COAT_DELTA] = u4(1) if coat_alpha < SHARP else u4(0)
+        c = fresnel_dielectric(mu, coat_eta)
+        W[Scratch.COAT_ALL] = ONE
+        if coat_alpha >= SHARP:
+            whole, part = table_glass(S, coat_eta, math.sqrt(coat_alpha), mu)
+            W[Scratch.COAT_ALL] = whole
+            c = part / whole
+        reflected_coat = coat * c
+        attenuation = (
+            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 0), 0),
+            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 1), 1),
+            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 2), 2),
+        )
+    store(W, Scratch.ATT, attenuation)
 
     let_through = luminance(attenuation)
     base = luminance((f4(W[M + Mat.BASE]), f4(W[M + Mat.BASE + 1]), f4(W[M + Mat.BASE + 2])))
     diffuse = (ONE - metalness) * (ONE - transmission) * (ONE - reflected) * base * let_through
-    specular = (metalness * f0 + (ONE - metalness) * (reflected + transmission * (ONE - reflected))) * let_through
+    specular = metalness * f0 + (ONE - metalness) * reflected
+    if is_thin:
+        both = sheet_reflectance(reflected)
+        specular = metalness * f0 + (ONE - metalness) * mixed(reflected, both, transmission)
+        specular += f4(W[Scratch.GLASS]) * (ONE - both)
+    else:
+        specular += f4(W[Scratch.GLASS]) * (ONE - reflected)
+    specular *= let_through
+    straight = (ZERO, ZERO, ZERO)
+    W[Scratch.P_EVENT] = ONE
+    if is_clear:
+        straight = let_straight(S, W, M, outside, abs(dot(wo, load(W, Scratch.G))))
+        s = luminance(straight)
+        if s > ZERO:
+            rest = diffuse + specular + reflected_coat
+            W[Scratch.P_EVENT] = clamped(rest / (rest + s), f4(0.1), f4(0.95))
+    store(W, Scratch.STRAIGHT, straight)
+    # What is there at all is sampled now and then, however little it seems to be: estimates leave the angle out.
     if diffuse > ZERO:
         diffuse = max(diffuse, f4(0.05))
-    specular = max(specular, f4(0.05))
+    if specular > ZERO:
+        specular = max(specular, f4(0.05))
     if coat > ZERO:
         reflected_coat = max(reflected_coat, f4(0.05))
-    inv = ONE / (diffuse + specular + reflected_coat)
+    inv = ONE / max(diffuse + specular + reflected_coat, TINY)
     W[Scratch.P_DIFF] = diffuse * inv
     W[Scratch.P_SPEC] = specular * inv
     W[Scratch.P_COAT] = reflected_coat * inv
@@ -333,38 +482,43 @@ def derive(S, W, I, least_alpha):
 
 
 @jit
-def reflectance(W, c):
+def reflectance(W, I, c):
     """Return metal and dielectric reflectance at half-vector cosine c, with multiple scattering."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     value = (ZERO, ZERO, ZERO)
     if metalness < ONE:
-        k = (ONE - metalness) * fresnel_dielectric(c, f4(W[Scratch.ETA])) / f4(W[Scratch.GLASS_ALL])
-        value = scaled(load(W, M + Mat.SPECULAR_COLOR), k)
+        r = fresnel_dielectric(c, f4(W[Scratch.ETA]))
+        k = r / f4(W[Scratch.GLASS_ALL])
+        if I[Scratch.IS_THIN] != u4(0):
+            sheet = sheet_reflectance(r) / f4(W[Scratch.SPEC_ALL])
+            k = mixed(k, sheet, clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE))
+        value = scaled(load(W, M + Mat.SPECULAR_COLOR), (ONE - metalness) * k)
     if metalness > ZERO:
+        below = f4(W[Scratch.METAL_OUTSIDE])
         value = (
-            value[0] + metalness * metal_fresnel(W, c, 0) * f4(W[Scratch.METAL_ADD]),
-            value[1] + metalness * metal_fresnel(W, c, 1) * f4(W[Scratch.METAL_ADD + 1]),
-            value[2] + metalness * metal_fresnel(W, c, 2) * f4(W[Scratch.METAL_ADD + 2]),
+            value[0] + metalness * metal_fresnel(W, M, below, c, 0) * f4(W[Scratch.METAL_ADD]),
+            value[1] + metalness * metal_fresnel(W, M, below, c, 1) * f4(W[Scratch.METAL_ADD + 1]),
+            value[2] + metalness * metal_fresnel(W, M, below, c, 2) * f4(W[Scratch.METAL_ADD + 2]),
         )
     return value
 
 
 @jit
-def share_reflected(W, c):
-    """Return the chance to reflect at a half vector with cosine c; the rest is refracted."""
-    glass = f4(W[Scratch.GLASS])
-    if glass <= ZERO:
-        return ONE
-    r = luminance(reflectance(W, c))
-    t = glass * (ONE - fresnel_dielectric(c, f4(W[Scratch.ETA])))
-    return r / max(r + t, TINY)
+def transmittance(W, I, c):
+    """Return the weight of what is refracted, or scattered through a rough sheet, at half-vector cosine c."""
+    r = fresnel_dielectric(c, f4(W[Scratch.ETA]))
+    if I[Scratch.IS_THIN] != u4(0):
+        r = sheet_reflectance(r)
+    return f4(W[Scratch.GLASS]) * (ONE - r)
 
 
 @jit
-def transmit_tint(W, k):
-    if f4(W[M + Mat.TRANS_DEPTH]) > ZERO:
+def share_reflected(W, I, c):
+    """Return the chance to reflect at a half vector with cosine c; the rest is refracted."""
+    if f4(W[Scratch.GLASS]) <= ZERO:
         return ONE
-    return f4(W[M + Mat.TRANS_COLOR + k])
+    r = luminance(reflectance(W, I, c))
+    return r / max(r + transmittance(W, I, c), TINY)
 
 
 @jit
@@ -399,10 +553,10 @@ def evaluate(W, I, wo, wi):
             d = ggx_density(a, h)
             lo = ggx_lambda(a, mo)
             g = d / ((ONE + lo + ggx_lambda(a, mi)) * FOUR * mo)
-            f = reflectance(W, c)
+            f = reflectance(W, I, c)
             for k in range(3):
                 W[E + 3 + k] = f[k] * g * att[k]
-            density += p_spec * share_reflected(W, c) * d / ((ONE + lo) * FOUR * mo)
+            density += p_spec * share_reflected(W, I, c) * d / ((ONE + lo) * FOUR * mo)
         p_coat = f4(W[Scratch.P_COAT])
         if p_coat > ZERO and I[Scratch.IS_COAT_DELTA] == u4(0):
             ca = f4(W[Scratch.COAT_ALPHA])
@@ -417,6 +571,16 @@ def evaluate(W, I, wo, wi):
             for k in range(3):
                 W[E + 3 + k] = f4(W[E + 3 + k]) + s
             density += p_coat * d / ((ONE + lo) * FOUR * mo)
+    elif rough and f4(W[Scratch.GLASS]) > ZERO and I[Scratch.IS_THIN] != u4(0):
+        # A rough sheet scatters to its other side as it does to this one: the reflected lobe, turned over.
+        h = unit(added(wo, (wi[0], wi[1], -mi)))
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        d = ggx_density(a, h)
+        lo = ggx_lambda(a, mo)
+        t = transmittance(W, I, c) / f4(W[Scratch.SPEC_ALL]) * d / ((ONE + lo + ggx_lambda(a, -mi)) * FOUR * mo)
+        for k in range(3):
+            W[E + 6 + k] = t * transmit_tint(W, M, True, k) * att[k]
+        density = p_spec * (ONE - share_reflected(W, I, c)) * d / ((ONE + lo) * FOUR * mo)
     elif rough and f4(W[Scratch.GLASS]) > ZERO:
         eta = f4(W[Scratch.ETA])
         h = added(wo, scaled(wi, eta))
@@ -433,8 +597,7 @@ def evaluate(W, I, wo, wi):
                 jacobian = eta * eta * (-ih) / max(q * q, f4(1e-12))
                 # Radiance is squeezed by the square of the index ratio (Walter et al. 2007, eq. 21).
                 t = (
-                    f4(W[Scratch.GLASS])
-                    * (ONE - fresnel_dielectric(oh, eta))
+                    transmittance(W, I, oh)
                     / f4(W[Scratch.GLASS_ALL])
                     * d
                     / (ONE + lo + ggx_lambda(a, -mi))
@@ -443,8 +606,8 @@ def evaluate(W, I, wo, wi):
                     / (mo * eta * eta)
                 )
                 for k in range(3):
-                    W[E + 6 + k] = t * transmit_tint(W, k) * att[k]
-                density = p_spec * (ONE - share_reflected(W, oh)) * d / (ONE + lo) * oh / mo * jacobian
+                    W[E + 6 + k] = t * transmit_tint(W, M, False, k) * att[k]
+                density = p_spec * (ONE - share_reflected(W, I, oh)) * d / (ONE + lo) * oh / mo * jacobian
     W[E + 9] = density
 
 
@@ -506,39 +669,37 @@ def sample(W, I):
         if not sharp:
             h = sample_visible_normal(f4(W[Scratch.ALPHA]), wo, u1, u2)
         c = clamped(dot(wo, h), f4(1e-6), ONE)
-        p = share_reflected(W, c)
+        p = share_reflected(W, I, c)
         att = load(W, Scratch.ATT)
         if choice < p:
             lobe = 1
             wi = subtracted(scaled(h, TWO * c), wo)
             if sharp:
                 q = ONE / max(p * p_spec, TINY)
-                weight = scaled(multiplied(reflectance(W, c), att), q)
+                weight = scaled(multiplied(reflectance(W, I, c), att), q)
                 put_sample(W, I, wi, weight, ONE, 1, 1)
                 if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
                     W[Scratch.SAMPLE + 6] = ZERO
                 return
         else:
             lobe = 2
-            eta = f4(W[Scratch.ETA])
-            inv = ONE / eta
-            s2 = inv * inv * (ONE - c * c)
-            if s2 >= ONE:
-                return
-            ct = math.sqrt(ONE - s2)
-            wi = subtracted(scaled(h, inv * c - ct), scaled(wo, inv))
+            inv = ONE
+            if I[Scratch.IS_THIN] != u4(0):
+                wi = subtracted(scaled(h, TWO * c), wo)
+                wi = (wi[0], wi[1], -wi[2])
+            else:
+                inv = ONE / f4(W[Scratch.ETA])
+                s2 = inv * inv * (ONE - c * c)
+                if s2 >= ONE:
+                    return
+                ct = math.sqrt(ONE - s2)
+                wi = subtracted(scaled(h, inv * c - ct), scaled(wo, inv))
             if sharp:
-                q = (
-                    f4(W[Scratch.GLASS])
-                    * (ONE - fresnel_dielectric(c, eta))
-                    * inv
-                    * inv
-                    / max((ONE - p) * p_spec, TINY)
-                )
+                q = transmittance(W, I, c) * inv * inv / max((ONE - p) * p_spec, TINY)
                 weight = (
-                    transmit_tint(W, 0) * att[0] * q,
-                    transmit_tint(W, 1) * att[1] * q,
-                    transmit_tint(W, 2) * att[2] * q,
+                    transmit_tint(W, M, False, 0) * att[0] * q,
+                    transmit_tint(W, M, False, 1) * att[1] * q,
+                    transmit_tint(W, M, False, 2) * att[2] * q,
                 )
                 put_sample(W, I, wi, weight, ONE, 2, 1)
                 if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
@@ -582,8 +743,22 @@ def read(S, wp):
     """Unit: read the hit's material and bend its normal."""
     W = row_f4(wp, W_COUNT)
     I = row_u4(wp, W_COUNT)
-    read_material(S, W, I)
+    read_material(S, W, M, i4(I[Scratch.MATERIAL]), f4(W[Scratch.UV]), f4(W[Scratch.UV + 1]))
     bend_normal(W)
+
+
+@jit
+def read_sheet(S, wp):
+    """Unit: write to STRAIGHT what the thin sheet that a shadow ray met lets through; texture coordinates in UV."""
+    W = row_f4(wp, W_COUNT)
+    I = row_u4(wp, W_COUNT)
+    at = Scratch.SHADOW
+    inst = i4(I[at + 19])
+    u, v = texture_coordinates(S, T.inst_i(S)[inst, 0], i4(I[at + 17]), f4(W[at + 15]), f4(W[at + 16]))
+    read_material(S, W, Scratch.CLEAR_MAT, T.inst_i(S)[inst, 1], u, v)
+    n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + 12)))
+    mu = abs(dot(n, load(W, at + 4)))
+    store(W, Scratch.STRAIGHT, let_straight(S, W, Scratch.CLEAR_MAT, f4(W[Scratch.OUTSIDE]), mu))
 
 
 @jit

@@ -2,7 +2,7 @@
 
 Unidirectional path tracing with next-event estimation, both combined by multiple importance sampling (Veach 1997).
 Names: S scene table, F film table, wp address of the work row W (I: the same row unsigned), o d ray, beta throughput,
-lobe the first event's kind (0 diffuse, 1 reflection, 2 transmission, -1 none yet), events real events so far.
+events real events so far; kinds of an event: 0 diffuse, 1 reflection, 2 transmission.
 """
 
 import math
@@ -11,15 +11,14 @@ from numba import njit
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.camera import camera_ray
+from nocturne.engine.kernels.camera import camera_ray, middle_ray
 from nocturne.engine.kernels.jit import counted_up, entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.media import enter, entry_of, existing, index_of, leave
-from nocturne.engine.kernels.microfacet import fresnel_dielectric
 from nocturne.engine.kernels.random import combined, pair
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
-    TWO,
+    TINY,
     ZERO,
     added,
     along,
@@ -89,8 +88,11 @@ def find_hit(S, W, I, wp, o, d, mask):
 
 
 @jit
-def transmittance(S, W, I, wp, o, d, far):
-    """Return how much of the light along a shadow ray arrives: 0 behind anything, a colour through thin glass."""
+def transmittance(S, W, I, wp, o, d, far, outside):
+    """Return how much of the light along a shadow ray in a medium of index `outside` arrives.
+
+    0 behind anything, a colour through thin sheets, as each is where the ray meets it.
+    """
     set_ray(W, I, Scratch.SHADOW, o, d, far, SHADOW_RAYS)
     units.occluded(T.top(S)[0], wp + Scratch.SHADOW * 4, 0)
     I[Scratch.COUNTERS + 1] = u4(I[Scratch.COUNTERS + 1] + u4(1))
@@ -101,35 +103,23 @@ def transmittance(S, W, I, wp, o, d, far):
         return left
     at = Scratch.SHADOW
     p = o
-    for _ in range(16):
+    W[Scratch.OUTSIDE] = outside
+    for _ in range(MAX_STEPS):
         set_ray(W, I, at, p, d, far, CLEAR_SHADOW_RAYS)
         units.intersect(T.top(S)[0], wp + at * 4, 0)
         if I[at + 18] == NONE:
             return left
-        inst = i4(I[at + 19])
-        m = T.inst_i(S)[inst, 1]
-        n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + 12)))
-        r = thin_reflectance(abs(dot(n, d)), f4(T.mat_f(S)[m, Mat.IOR]))
+        units.read_sheet(S, wp)
+        left = multiplied(left, load(W, Scratch.STRAIGHT))
+        if largest(left) < f4(1e-4):
+            return (ZERO, ZERO, ZERO)
         t = f4(W[at + 8])
-        for_colour = (
-            f4(T.mat_f(S)[m, Mat.TRANS_COLOR]),
-            f4(T.mat_f(S)[m, Mat.TRANS_COLOR + 1]),
-            f4(T.mat_f(S)[m, Mat.TRANS_COLOR + 2]),
-        )
-        left = scaled(multiplied(left, for_colour), ONE - r)
         step = t + error_of(along(d, t, p))
         p = along(d, step, p)
         far -= step
-        if far <= ZERO or largest(left) < f4(1e-4):
+        if far <= ZERO:
             return left
     return (ZERO, ZERO, ZERO)
-
-
-@jit
-def thin_reflectance(c, ior):
-    """Return the reflectance of a thin sheet, all reflections between its two faces counted."""
-    r = fresnel_dielectric(clamped(c, ZERO, ONE), ior)
-    return TWO * r / (ONE + r)
 
 
 @jit
@@ -234,11 +224,94 @@ def held(S, c, events):
 
 
 @jit
-def path_pass(lobe, events):
-    """Return the path pass of light that arrives after `events` events of which the first was `lobe`."""
-    if events <= 1:
-        return lobe * 2
-    return lobe * 2 + 1
+def add_split(S, W, group, events, c):
+    """Add light that arrives after `events` events to the path passes, by the shares of the first event's value.
+
+    By the lobe that was sampled it would be wrong: every lobe now and then finds what another one reflects.
+    """
+    indirect = 0 if events <= 1 else 1
+    for k in range(3):
+        W[Scratch.ACC_GROUPS + group * 3 + k] = f4(W[Scratch.ACC_GROUPS + group * 3 + k]) + c[k]
+        W[Scratch.SAMPLE_SUM + k] = f4(W[Scratch.SAMPLE_SUM + k]) + c[k]
+        for lobe in range(3):
+            at = Scratch.ACC_PASSES + (2 * lobe + indirect) * 3 + k
+            W[at] = f4(W[at]) + c[k] * f4(W[Scratch.SPLIT + 3 * lobe + k])
+
+
+@jit
+def add_found(S, W, group, at_once, events, c):
+    """Add light that a ray found: to pass `at_once` straight from the camera, else by the first event's shares."""
+    c = held(S, c, events - 1)
+    if events == 0:
+        add_light(S, W, group, at_once, c)
+    else:
+        add_split(S, W, group, events, c)
+
+
+@jit
+def only(lobe):
+    """Return the shares of an event that was wholly diffuse (0), reflection (1) or transmission (2)."""
+    return (
+        ONE if lobe == 0 else ZERO,
+        ONE if lobe == 1 else ZERO,
+        ONE if lobe == 2 else ZERO,
+    )
+
+
+@jit
+def note_event(W, I, chosen, is_delta, is_first, within, u):
+    """Split the event in hand by kind, and return which kind it counts as against the limits, -1 if none may go on.
+
+    within: which kinds (diffuse, reflection, transmission) the limits still allow, 1 or 0. Writes ONWARD, the part of
+    each channel that may go on, and for the first event SPLIT, the shares of its kinds.
+    """
+    E = Scratch.EVAL
+    share = only(chosen)
+    chance = (ZERO, ZERO, ZERO)
+    for k in range(3):
+        a = share[0]
+        b = share[1]
+        c = share[2]
+        if not is_delta:
+            whole = f4(W[E + k]) + f4(W[E + 3 + k]) + f4(W[E + 6 + k])
+            if whole > ZERO:
+                a = f4(W[E + k]) / whole
+                b = f4(W[E + 3 + k]) / whole
+                c = f4(W[E + 6 + k]) / whole
+        W[Scratch.ONWARD + k] = a * within[0] + b * within[1] + c * within[2]
+        if is_first:
+            W[Scratch.SPLIT + k] = a
+            W[Scratch.SPLIT + 3 + k] = b
+            W[Scratch.SPLIT + 6 + k] = c
+    for k in range(3):
+        W[Scratch.ALLOWED + k] = within[k]
+    if is_delta:
+        chance = share
+    else:
+        chance = (luminance(load(W, E)), luminance(load(W, E + 3)), luminance(load(W, E + 6)))
+    chance = multiplied(chance, within)
+    whole = chance[0] + chance[1] + chance[2]
+    if whole <= ZERO:
+        return i4(-1)
+    u *= whole
+    if u < chance[0]:
+        return i4(0)
+    if u < chance[0] + chance[1] or chance[2] <= ZERO:
+        return i4(1)
+    return i4(2)
+
+
+@jit
+def go_on(W, is_first):
+    """Return the part of the last event that may go on; what it was made of is split anew among what may."""
+    onward = load(W, Scratch.ONWARD)
+    if is_first:
+        for k in range(3):
+            q = ONE / max(onward[k], TINY)
+            for lobe in range(3):
+                at = Scratch.SPLIT + 3 * lobe + k
+                W[at] = f4(W[at]) * f4(W[Scratch.ALLOWED + lobe]) * q
+    return onward
 
 
 @jit
@@ -249,17 +322,48 @@ def note_clean_guides(W, albedo, n):
 
 
 @jit
-def note_first_hit(W, I, t):
-    """Keep position, normal and depth of the pixel's nearest sample, and the ids of this one."""
+def note_first_hit(W, I):
+    """Count the sample as one that hit something, and keep what it hit."""
     G = Scratch.ACC_GUIDES
     W[G + Guide.ALPHA] = f4(W[G + Guide.ALPHA]) + ONE
-    if f4(W[G + Guide.DEPTH]) <= ZERO or t < f4(W[G + Guide.DEPTH]):
-        W[G + Guide.DEPTH] = t
+    I[Scratch.FIRST] = I[Scratch.OBJECT]
+    I[Scratch.FIRST + 1] = I[Scratch.MATERIAL]
+
+
+@jit
+def is_lamp(S, I):
+    """Return True if what was hit is a lamp's own shape."""
+    inst = i4(I[Scratch.INST])
+    return T.inst_i(S)[inst, 0] < 0 or T.inst_i(S)[inst, 1] < 0
+
+
+@jit
+def note_middle(S, W, I, wp, x, y):
+    """Write position, normal and depth of what the pixel's middle shows through the middle of the lens to the guides.
+
+    A nearest or a mean sample would lie beside the surface: on a floor at a grazing angle by several per cent.
+    """
+    o, d, way = middle_ray(S, x, y)
+    G = Scratch.ACC_GUIDES
+    for _ in range(MAX_STEPS):
+        if not find_hit(S, W, I, wp, o, d, CAMERA_RAYS):
+            return
+        way += f4(W[Scratch.RAY + 8])
+        read_surface(S, W, I, o, d)
+        p = load(W, Scratch.P)
+        if is_lamp(S, I):
+            if I[Scratch.INSIDE] != u4(0):
+                step = error_of(p)
+                way += step
+                o = along(d, step, p)
+                continue
+        else:
+            units.read_material(S, wp)
+        W[G + Guide.DEPTH] = way
         for k in range(3):
             W[G + Guide.POSITION + k] = W[Scratch.P + k]
             W[G + Guide.NORMAL + k] = W[Scratch.N + k]
-    I[Scratch.FIRST] = I[Scratch.OBJECT]
-    I[Scratch.FIRST + 1] = I[Scratch.MATERIAL]
+        return
 
 
 @jit
@@ -285,24 +389,25 @@ def albedo_of(W):
 
 
 @jit
-def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
+def trace_path(S, W, I, wp, o, d, pixel, sample):
     """Follow one path and add what it finds to the sample's sums."""
     beta = (ONE, ONE, ONE)
     spread = ONE  # product of squared index ratios: keeps roulette blind to the squeeze of radiance in glass
     density = -ONE  # of the last direction; negative: camera or mirror, so lights found count in full
-    lobe = i4(-1)
     events = i4(0)
     diffuse = i4(0)
     reflections = i4(0)
     transmissions = i4(0)
     guided = False
-    last = False  # past a depth limit: the ray may still find a light, as light sampling at its start did
+    # Past a depth limit a ray may still find a light, as light sampling at its start did, but not go on.
+    pending = False
+    last = False
     since_vertex = ZERO
     mode = T.settings_i(S)[Settings.MODE]
     I[Scratch.FIRST] = NONE
     I[Scratch.FIRST + 1] = NONE
     for step in range(MAX_STEPS):
-        hit = find_hit(S, W, I, wp, o, d, CAMERA_RAYS if events == 0 and lobe < 0 else INDIRECT_RAYS)
+        hit = find_hit(S, W, I, wp, o, d, CAMERA_RAYS if events == 0 else INDIRECT_RAYS)
         if not hit:
             for k in range(T.settings_i(S)[Settings.N_INFINITE]):
                 l = T.infinite(S)[k]
@@ -317,8 +422,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                     elif mode == Settings.MODE_MIS:
                         w = power_heuristic(density, f4(W[Scratch.LAMP + 7]))
                 c = scaled(multiplied(beta, load(W, Scratch.LAMP + 4)), w)
-                which = i4(Pass.BACKGROUND) if events == 0 else path_pass(lobe, events)
-                add_light(S, W, T.light_i(S)[l, 1], which, held(S, c, events - 1))
+                add_found(S, W, T.light_i(S)[l, 1], Pass.BACKGROUND, events, c)
             break
         t = f4(W[Scratch.RAY + 8])
         since_vertex += t
@@ -332,8 +436,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         read_surface(S, W, I, o, d)
         p = load(W, Scratch.P)
         lamp = i4(I[Scratch.LIGHT])
-        inst = i4(I[Scratch.INST])
-        if T.inst_i(S)[inst, 0] < 0 or T.inst_i(S)[inst, 1] < 0:
+        if is_lamp(S, I):
             # A lamp's own shape: it shines from its front and is not there from behind.
             if I[Scratch.INSIDE] != u4(0):
                 o = along(d, error_of(p), p)
@@ -348,11 +451,9 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                     units.lamp_hit(S, wp)
                     w = power_heuristic(density, f4(W[Scratch.RANDOM]))
             rgb = (f4(T.light_f(S)[lamp, 0]), f4(T.light_f(S)[lamp, 1]), f4(T.light_f(S)[lamp, 2]))
-            c = scaled(multiplied(beta, rgb), w)
-            which = i4(Pass.EMISSION) if events == 0 else path_pass(lobe, events)
-            add_light(S, W, T.light_i(S)[lamp, 1], which, held(S, c, events - 1))
-            if lobe < 0:
-                note_first_hit(W, I, camera_t + t)
+            add_found(S, W, T.light_i(S)[lamp, 1], Pass.EMISSION, events, scaled(multiplied(beta, rgb), w))
+            if events == 0 and I[Scratch.FIRST + 1] == NONE:
+                note_first_hit(W, I)
             if not guided:
                 note_clean_guides(W, (ONE, ONE, ONE), load(W, Scratch.N))
                 guided = True
@@ -375,40 +476,15 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                     I[Scratch.RANDOM + 1] = I[Scratch.RAY + 17]
                     units.lamp_hit(S, wp)
                     w = power_heuristic(density, f4(W[Scratch.RANDOM]))
-            c = scaled(multiplied(beta, e), w)
-            which = i4(Pass.EMISSION) if events == 0 else path_pass(lobe, events)
-            add_light(S, W, T.mat_i(S)[m, 5], which, held(S, c, events - 1))
-        if lobe < 0 and I[Scratch.FIRST + 1] == NONE:
-            note_first_hit(W, I, camera_t + t)
+            add_found(S, W, T.mat_i(S)[m, 5], Pass.EMISSION, events, scaled(multiplied(beta, e), w))
+        if events == 0 and I[Scratch.FIRST + 1] == NONE:
+            note_first_hit(W, I)
 
-        if last:
+        is_thin = T.mat_i(S)[m, 3] != 0
+        if last and not is_thin:
             break
         first_pair = 2 + step * PAIRS_A_BOUNCE
-        if T.mat_i(S)[m, 3] != 0:
-            # Thin glass: mirror or straight on. Going straight is no event, so lights behind are still sampled.
-            r = thin_reflectance(-dot(load(W, Scratch.N), d), f4(W[M + Mat.IOR]))
-            u, v = pair(pixel, sample, first_pair)
-            chance = clamped(r, f4(0.1), f4(0.5))
-            if u < chance:
-                if lobe < 0:
-                    lobe = i4(1)
-                reflections += 1
-                events += 1
-                if reflections > T.settings_i(S)[Settings.REFLECTION]:
-                    break
-                n = load(W, Scratch.N)
-                beta = scaled(beta, r / chance)
-                d = unit(subtracted(d, scaled(n, TWO * dot(d, n))))
-                o = pushed(W, p, d)
-                density = -ONE
-                since_vertex = ZERO
-            else:
-                beta = scaled(multiplied(beta, load(W, M + Mat.TRANS_COLOR)), (ONE - r) / (ONE - chance))
-                if lobe < 0:
-                    camera_t += t
-                o = pushed(W, p, d)
-            continue
-
+        which, survival = pair(pixel, sample, first_pair)
         outside = ONE
         eta = f4(W[M + Mat.IOR])
         is_medium = T.mat_i(S)[m, 2] != 0
@@ -418,8 +494,6 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                 if medium >= 0 and T.mat_i(S)[m, 4] <= T.mat_i(S)[medium, 4]:
                     enter(I, m)
                     o = pushed(W, p, d)
-                    if lobe < 0:
-                        camera_t += t
                     continue
                 eta = f4(W[M + Mat.IOR]) / outside
             else:
@@ -428,8 +502,6 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                 if at >= 0 and (medium != m or beyond == m):
                     leave(I, m)
                     o = pushed(W, p, d)
-                    if lobe < 0:
-                        camera_t += t
                     continue
                 outside = f4(W[M + Mat.IOR])
                 eta = index_of(S, beyond) / outside
@@ -440,6 +512,21 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         W[Scratch.OUTSIDE] = outside
         W[Scratch.RANDOM] = f4(T.settings_f(S)[Settings.REGULARISE]) if diffuse > 0 else ZERO
         units.derive_material(S, wp)
+        if is_thin:
+            # Going straight through a sheet is no event: lights behind it are sampled from before it.
+            straight = load(W, Scratch.STRAIGHT)
+            chance = ZERO if last else f4(W[Scratch.P_EVENT])
+            if which >= chance:
+                if largest(straight) <= ZERO:
+                    break
+                beta = scaled(multiplied(beta, straight), ONE / (ONE - chance))
+                o = pushed(W, p, d)
+                continue
+            beta = scaled(beta, ONE / chance)
+            which = min(which / chance, f4(0.9999999))
+        if pending:
+            pending = False
+            beta = multiplied(beta, go_on(W, events == 1))
         n = load(W, Scratch.N)
         tx, ty = frame(n)
         store(W, Scratch.T, tx)
@@ -449,13 +536,20 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         glass = f4(W[Scratch.GLASS]) > ZERO
         I[Scratch.LV + 6] = u4(1) if glass else u4(0)
         since_vertex = ZERO
-        mirror = I[Scratch.IS_DELTA] != u4(0) and (glass or f4(W[M + Mat.METALNESS]) > f4(0.5))
+        metal = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
+        clear = (ONE - metal) * clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE) > ZERO
+        mirror = I[Scratch.IS_DELTA] != u4(0) and (clear or metal > f4(0.5))
+        is_sharp = (
+            (I[Scratch.IS_DELTA] != u4(0) or f4(W[Scratch.P_SPEC]) <= ZERO)
+            and f4(W[Scratch.P_DIFF]) <= ZERO
+            and (f4(W[Scratch.P_COAT]) <= ZERO or I[Scratch.IS_COAT_DELTA] != u4(0))
+        )
         if not guided and (not mirror or events > 3):
             note_clean_guides(W, albedo_of(W), n)
             guided = True
 
-        # Light sampling; a perfectly sharp surface without any other lobe has nothing to evaluate.
-        if mode != Settings.MODE_MATERIAL and not (mirror and f4(W[Scratch.P_DIFF]) <= ZERO):
+        # Light sampling; a surface all of whose lobes are perfectly sharp has nothing to evaluate.
+        if mode != Settings.MODE_MATERIAL and not is_sharp:
             a, b = pair(pixel, sample, first_pair + 1)
             u, v = pair(pixel, sample, first_pair + 2)
             W[Scratch.RANDOM] = a
@@ -479,11 +573,11 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                         w *= power_heuristic(lamp_density, f4(W[value + 9]))
                     start = pushed(W, p, wi)
                     far = distance - f4(2) * error_of(p) - distance * f4(1e-5)
-                    left = transmittance(S, W, I, wp, start, wi, far)
+                    inner = medium
+                    if is_medium and dot(wi, load(W, Scratch.G)) < ZERO:
+                        inner = m if I[Scratch.INSIDE] == u4(0) else existing(S, I, entry_of(I, m))
+                    left = transmittance(S, W, I, wp, start, wi, far, index_of(S, inner))
                     if largest(left) > ZERO:
-                        inner = medium
-                        if is_medium and dot(wi, load(W, Scratch.G)) < ZERO:
-                            inner = m if I[Scratch.INSIDE] == u4(0) else existing(S, I, entry_of(I, m))
                         if inner >= 0 and distance < f4(1e20):
                             left = (
                                 left[0] * math.exp(-f4(T.mat_f(S)[inner, Mat.SIGMA_A]) * distance),
@@ -497,8 +591,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
                             add_light(S, W, group, Pass.DIRECT_REFLECTION, multiplied(arrives, load(W, value + 3)))
                             add_light(S, W, group, Pass.DIRECT_TRANSMISSION, multiplied(arrives, load(W, value + 6)))
                         else:
-                            c = held(S, multiplied(arrives, whole), events)
-                            add_light(S, W, group, path_pass(lobe, events + 1), c)
+                            add_split(S, W, group, events + 1, held(S, multiplied(arrives, whole), events))
 
         # Material sampling.
         u, v = pair(pixel, sample, first_pair + 3)
@@ -512,28 +605,30 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         if density <= ZERO:
             break
         chosen = i4(I[Scratch.SAMPLE + 7])
-        if lobe < 0:
-            lobe = chosen
+        is_delta = I[Scratch.SAMPLE + 8] != u4(0)
+        limits = T.settings_i(S)
+        more = events < limits[Settings.TOTAL]
+        within = (
+            ONE if more and diffuse < limits[Settings.DIFFUSE] else ZERO,
+            ONE if more and reflections < limits[Settings.REFLECTION] else ZERO,
+            ONE if more and transmissions < limits[Settings.TRANSMISSION] else ZERO,
+        )
+        counted = note_event(W, I, chosen, is_delta, events == 0, within, which)
         events += 1
-        if chosen == 0:
+        pending = True
+        if counted < 0:
+            last = True
+        elif counted == 0:
             diffuse += 1
-        elif chosen == 1:
+        elif counted == 1:
             reflections += 1
         else:
             transmissions += 1
-        limits = T.settings_i(S)
-        if (
-            events > limits[Settings.TOTAL]
-            or diffuse > limits[Settings.DIFFUSE]
-            or reflections > limits[Settings.REFLECTION]
-            or transmissions > limits[Settings.TRANSMISSION]
-        ):
-            last = True
-        if I[Scratch.SAMPLE + 8] != u4(0):
+        if is_delta:
             density = -ONE
         beta = multiplied(beta, load(W, Scratch.SAMPLE + 3))
         d = load(W, Scratch.SAMPLE)
-        if chosen == 2:
+        if chosen == 2 and not is_thin:
             eta = f4(W[Scratch.ETA])
             spread *= eta * eta
             if is_medium:
@@ -544,8 +639,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample, camera_t):
         o = pushed(W, p, d)
         if events > 2:
             q = min(largest(beta) * spread, f4(0.97))
-            u, v = pair(pixel, sample, first_pair)
-            if q <= f4(1e-6) or v >= q:
+            if q <= f4(1e-6) or survival >= q:
                 break
             beta = scaled(beta, ONE / q)
 
@@ -617,8 +711,8 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
     u1, u2 = pair(pixel, u4(index), 0)
     u3, v3 = pair(pixel, u4(index), 1)
-    o, d, way = camera_ray(S, x, y, u1, u2, u3, v3)
-    trace_path(S, W, I, wp, o, d, pixel, u4(index), way)
+    o, d = camera_ray(S, x, y, u1, u2, u3, v3)
+    trace_path(S, W, I, wp, o, d, pixel, u4(index))
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
     if ok:
@@ -648,6 +742,10 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
             if flags[0] != 0:
                 return taken
             open_pixel(S, F, W, y, x, groups)
+            if film_samples(F)[y, x] == 0:
+                note_middle(S, W, I, wp, x, y)
+                for k in range(Guide.COUNT):  # a first sample that is dropped must not take them along
+                    film_guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
             while film_samples(F)[y, x] < target:
                 taken += 1
                 # Sums first, then the count: whoever reads the film meanwhile never divides by a sample too many.

@@ -10,4 +10,5 @@ RADIUS = 16
 COS_INNER = 17
 COS_OUTER = 18
 TURN = 19  # world to environment, 3x3
+DENSITY = 28  # environment: density over solid angle where luminance and the ratio of sines are 1
 RECT, SPHERE, POINT, SPOT, MESH, ENVIRONMENT, DOME, SUN = range(8)

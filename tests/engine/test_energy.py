@@ -1,0 +1,134 @@
+"""Energy of the surface: white furnaces over lobes and pairs of lobes, layers against their exact sums."""
+
+import math
+
+import numpy as np
+import pytest
+
+from nocturne.engine import albedo
+from nocturne.scene.materials import Material
+from tests.engine.units import Hit
+
+WHITE = (1.0, 1.0, 1.0)
+# Each returns all the light it gets, whatever its roughness and from wherever it is seen.
+LOSSLESS = {
+    "metal": {"base_color": WHITE, "base_metalness": 1},
+    "plastic": {"base_color": WHITE},
+    "plastic of a low index": {"base_color": WHITE, "specular_ior": 1.05},
+    "glass": {"transmission_weight": 1},
+    "plastic and glass": {"base_color": WHITE, "transmission_weight": 0.5},
+    "metal, plastic and glass": {"base_color": WHITE, "base_metalness": 0.5, "transmission_weight": 0.3},
+    "coat on plastic": {"base_color": WHITE, "coat_weight": 1, "coat_roughness": 0.2},
+    "coat on metal": {"base_color": WHITE, "base_metalness": 1, "coat_weight": 1},
+    "coat on glass": {"base_color": (0.05,) * 3, "transmission_weight": 1, "coat_weight": 1},
+    "rough coat on part of it": {"base_color": WHITE, "coat_weight": 0.3, "coat_roughness": 0.3},
+    "sheet": {"transmission_weight": 1, "geometry_thin_walled": True},
+    "sheet that is half plastic": {"base_color": WHITE, "transmission_weight": 0.5, "geometry_thin_walled": True},
+    "coated sheet": {
+        "base_color": WHITE,
+        "transmission_weight": 0.7,
+        "coat_weight": 0.6,
+        "geometry_thin_walled": True,
+    },
+}
+ANGLES = (0, 45, 75, 89)
+
+
+@pytest.mark.parametrize("roughness", [0.0, 0.1, 0.3, 0.6, 1.0])
+@pytest.mark.parametrize("kind", LOSSLESS)
+def test_what_is_white_returns_all_light(engine, kind, roughness):
+    hit = Hit(Material(id="m", specular_roughness=roughness, **LOSSLESS[kind]))
+    found = [hit.see(math.cos(math.radians(angle))).albedo(1024)[1] for angle in ANGLES]
+    assert found == pytest.approx([1] * len(ANGLES), abs=0.01)
+
+
+@pytest.mark.parametrize("roughness", [0.1, 0.3, 0.6, 1.0])
+def test_glass_keeps_its_energy_from_inside(engine, roughness):
+    hit = Hit(Material(id="m", transmission_weight=1, specular_roughness=roughness), inside=True)
+    found = [hit.see(math.cos(math.radians(angle))).albedo(1024)[1] for angle in ANGLES]
+    assert found == pytest.approx([1] * len(ANGLES), abs=0.012)
+
+
+@pytest.mark.parametrize("weight", [0.25, 0.5, 0.9, 0.999, 1.0])
+def test_a_sheet_lets_through_its_share(engine, weight):
+    # Of light on a sheet with two faces of reflectance r, (1 - r) / (1 + r) goes through in the end.
+    hit = Hit(Material(id="m", transmission_weight=weight, geometry_thin_walled=True, specular_roughness=0)).see(1.0)
+    r = ((1.5 - 1) / (1.5 + 1)) ** 2
+    assert hit.straight == pytest.approx([weight * (1 - r) / (1 + r)] * 3, rel=1e-5)
+
+
+def test_a_rough_sheet_scatters_what_it_lets_through(engine):
+    hit = Hit(Material(id="m", transmission_weight=1, geometry_thin_walled=True, specular_roughness=0.4)).see(0.8)
+    assert hit.straight == pytest.approx([0, 0, 0])
+    value, density = hit.evaluate((-0.5, 0.1, -math.sqrt(1 - 0.26)))
+    assert value[2].min() > 0
+    assert density > 0
+
+
+def exact_stack(coat: float, base: np.ndarray) -> np.ndarray:
+    """Return the reflectance of a smooth coat over a smooth base, all orders of reflection between both added."""
+    return coat + (1 - coat) ** 2 * base / (1 - coat * base)
+
+
+@pytest.mark.parametrize("unused", [0.05, 0.95])
+def test_lacquer_over_smooth_metal_is_the_exact_stack(engine, unused):
+    n, k, coat = np.array([0.18, 0.42, 1.38]), np.array([3.43, 2.35, 1.77]), 1.6
+    under = ((n / coat - 1) ** 2 + (k / coat) ** 2) / ((n / coat + 1) ** 2 + (k / coat) ** 2)
+    exact = exact_stack(((coat - 1) / (coat + 1)) ** 2, under)
+    gold = Material(
+        id="m",
+        base_color=(unused,) * 3,
+        base_metalness=1,
+        metal_from="nk",
+        metal_n=tuple(n),
+        metal_k=tuple(k),
+        specular_roughness=0,
+        coat_weight=1,
+        coat_ior=coat,
+    )
+    assert Hit(gold).see(1.0).albedo(1024) == pytest.approx(exact, abs=1e-3)
+    coloured = Material(
+        id="m", base_color=(0.9, 0.6, 0.3), base_metalness=1, specular_roughness=0, coat_weight=1, coat_ior=coat
+    )
+    exact = exact_stack(((coat - 1) / (coat + 1)) ** 2, np.array([0.9, 0.6, 0.3]))
+    assert Hit(coloured).see(1.0).albedo(1024) == pytest.approx(exact, abs=1e-3)
+
+
+def test_a_coat_is_only_darkened_by_what_counts_under_it(engine):
+    def seen(**values) -> np.ndarray:
+        return Hit(Material(id="m", coat_weight=1, **values)).see(0.9).albedo(1024)
+
+    clear = {"transmission_weight": 1, "specular_roughness": 0.2}
+    assert seen(base_color=(0.05,) * 3, **clear) == pytest.approx(seen(base_color=(0.95,) * 3, **clear), rel=1e-6)
+    # What does count is darkened: a grey base gives less than it would without its coat's inner reflections.
+    assert seen(base_color=(0.5,) * 3)[1] < seen(base_color=(0.5,) * 3, coat_darkening=0)[1] - 0.1
+
+
+def test_specular_weight_dims_metals_too(engine):
+    def seen(weight: float) -> np.ndarray:
+        material = Material(id="m", base_color=WHITE, base_metalness=1, specular_weight=weight, specular_roughness=0)
+        return Hit(material).see(0.7).albedo(256)
+
+    assert seen(0.25) == pytest.approx(seen(1.0) * 0.25, rel=1e-3)
+
+
+@pytest.mark.parametrize(("roughness", "mu"), [(0.1, 0.9), (0.3, 1.0), (0.355, 1.0), (0.7, 0.3)])
+def test_albedo_tables_meet_an_integration_of_another_kind(roughness, mu):
+    # Over outgoing directions, not over visible normals: D G2 / (4 mu), GGX and height-correlated Smith.
+    alpha = roughness**2
+    # Half vectors, so that the peak of a smooth surface is resolved: dω_i = 4 (wo·h) dω_h.
+    edges = np.linspace(0, 1, 6001) ** 3
+    phi = (np.arange(400) + 0.5)[None, :] / 400 * 2 * np.pi
+    weight = np.diff(edges)[:, None] * 2 * np.pi / 400
+    cos_h = 1 - ((edges[1:] + edges[:-1]) / 2)[:, None] + 0 * phi
+    sin_h = np.sqrt(1 - cos_h**2)
+    across = sin_h * np.cos(phi) * math.sqrt(1 - mu * mu) + cos_h * mu
+    mi = 2 * across * cos_h - mu
+    d = alpha**2 / (np.pi * (cos_h**2 * (alpha**2 - 1) + 1) ** 2)
+
+    def masking(c):
+        return 0.5 * (np.sqrt(1 + alpha**2 * (1 - c**2) / c**2) - 1)
+
+    safe = np.where(mi > 1e-6, mi, 1.0)
+    value = np.where((mi > 1e-6) & (across > 0), d / (1 + masking(mu) + masking(safe)) / (4 * mu) * 4 * across, 0)
+    assert albedo.albedo(mu, roughness, None)[0] == pytest.approx(float((value * weight).sum()), abs=1.5e-3)
