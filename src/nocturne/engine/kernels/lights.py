@@ -369,14 +369,6 @@ def environment_value(S, l, d):
 
 
 @jit
-def environment_radiance(S, l, d):
-    """Return the radiance of environment l in direction d."""
-    rgb, _ = environment_value(S, l, d)
-    k = row_at(T.light_f(S), l, Light.RGB)
-    return (rgb[0] * k[0], rgb[1] * k[1], rgb[2] * k[2])
-
-
-@jit
 def cell_middle(line, h):
     """Return (top, height) in pixels of a line of cells, of a picture h pixels high."""
     top = max(f4(line) - HALF, ZERO)
@@ -384,8 +376,8 @@ def cell_middle(line, h):
 
 
 @jit
-def environment_density(S, l, d):
-    """Return the density over solid angle with which `sample_environment` takes direction d.
+def environment_seen(S, l, d):
+    """Return the radiance of environment l in direction d, and the density over solid angle of sampling it.
 
     Cells are chosen by the mean of their corners times the sine at their middle, and inside of a cell a point by the
     bilinear luminance itself, so the mean drops out: luminance times a constant times the ratio of both sines.
@@ -396,7 +388,9 @@ def environment_density(S, l, d):
     middle = math.sin(PI * (top + HALF * height) / f4(h))
     t = environment_turned(S, l, d)
     s = math.sqrt(max(ONE - t[2] * t[2], f4(1e-12)))
-    return luminance(rgb) * f4(T.light_f(S)[l, Light.DENSITY]) * middle / s
+    density = luminance(rgb) * f4(T.light_f(S)[l, Light.DENSITY]) * middle / s
+    k = row_at(T.light_f(S), l, Light.RGB)
+    return (rgb[0] * k[0], rgb[1] * k[1], rgb[2] * k[2]), density
 
 
 @jit
@@ -410,7 +404,7 @@ def linear_inverse(a, b, u):
 
 @jit
 def sample_environment(S, l, pick, u, v):
-    """Return (direction, density over solid angle) of environment l, by its luminance (Vose 1991 for the cells)."""
+    """Return (direction, radiance, density over solid angle) of environment l, by its luminance (Vose 1991)."""
     e = i4(T.light_i(S)[l, 2])
     w = i4(T.env_i(S)[e, 1])
     h = i4(T.env_i(S)[e, 2])
@@ -440,7 +434,8 @@ def sample_environment(S, l, pick, u, v):
     phi = (HALF - (f4(column) - HALF + fx) / f4(w)) * TWO_PI
     s = math.sin(theta)
     d = environment_back(S, l, (s * math.cos(phi), s * math.sin(phi), math.cos(theta)))
-    return d, environment_density(S, l, d)
+    rgb, density = environment_seen(S, l, d)
+    return d, rgb, density
 
 
 @jit
@@ -451,27 +446,18 @@ def dome_density(N, two_sided, d):
 
 
 @jit
-def infinite_radiance(S, l, d):
-    """Return what light l at infinity sends from direction d."""
+def infinite_seen(S, l, N, two_sided, d):
+    """Return what light l at infinity sends from direction d, and the density over solid angle of sampling it."""
     kind = T.light_i(S)[l, 0]
     if kind == Light.ENVIRONMENT:
-        return environment_radiance(S, l, d)
+        return environment_seen(S, l, d)
     rgb = row_at(T.light_f(S), l, Light.RGB)
-    if kind == Light.SUN and dot(row_at(T.light_f(S), l, Light.X), d) < f4(T.light_f(S)[l, Light.COS_OUTER]):
-        return (ZERO, ZERO, ZERO)
-    return rgb
-
-
-@jit
-def infinite_density(S, l, N, two_sided, d):
-    """Return the density over solid angle of sampling direction d of light l at infinity."""
-    kind = T.light_i(S)[l, 0]
-    if kind == Light.ENVIRONMENT:
-        return environment_density(S, l, d)
     if kind == Light.SUN:
+        if dot(row_at(T.light_f(S), l, Light.X), d) < f4(T.light_f(S)[l, Light.COS_OUTER]):
+            rgb = (ZERO, ZERO, ZERO)
         s = f4(T.light_f(S)[l, Light.RADIUS])
-        return cone_density(s * s)
-    return dome_density(N, two_sided, d)
+        return rgb, cone_density(s * s)
+    return rgb, dome_density(N, two_sided, d)
 
 
 @jit
@@ -583,8 +569,7 @@ def sample_lamp(S, wp):
             return
         rgb = scaled(rgb, k)
     elif kind == Light.ENVIRONMENT:
-        wi, density = sample_environment(S, l, pick, u, v)
-        rgb = environment_radiance(S, l, wi)
+        wi, rgb, density = sample_environment(S, l, pick, u, v)
     elif kind == Light.SUN:
         s = f4(F[l, Light.RADIUS])
         wi, c = sample_cone(row_at(F, l, Light.X), s * s, u, v)
@@ -640,5 +625,6 @@ def infinite_hit(S, wp):
     P = load(W, Scratch.LV)
     N = load(W, Scratch.LV + 3)
     two_sided = I[Scratch.LV + 6] != u4(0)
-    store(W, Scratch.LAMP + 4, infinite_radiance(S, l, d))
-    W[Scratch.LAMP + 7] = infinite_density(S, l, N, two_sided, d) * chance_of(S, l, P, N, two_sided)
+    rgb, density = infinite_seen(S, l, N, two_sided, d)
+    store(W, Scratch.LAMP + 4, rgb)
+    W[Scratch.LAMP + 7] = density * chance_of(S, l, P, N, two_sided)

@@ -14,7 +14,7 @@ from nocturne.engine.kernels import units
 from nocturne.engine.kernels.camera import camera_ray, middle_ray
 from nocturne.engine.kernels.jit import counted_up, entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.media import enter, entry_of, existing, index_of, leave
-from nocturne.engine.kernels.random import combined, pair
+from nocturne.engine.kernels.random import INV_2_24, combined, pair
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
@@ -484,7 +484,6 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
         if last and not is_thin:
             break
         first_pair = 2 + step * PAIRS_A_BOUNCE
-        which, survival = pair(pixel, sample, first_pair)
         outside = ONE
         eta = f4(W[M + Mat.IOR])
         is_medium = T.mat_i(S)[m, 2] != 0
@@ -516,6 +515,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             # Going straight through a sheet is no event: lights behind it are sampled from before it.
             straight = load(W, Scratch.STRAIGHT)
             chance = ZERO if last else f4(W[Scratch.P_EVENT])
+            which, _ = pair(pixel, sample, first_pair)
             if which >= chance:
                 if largest(straight) <= ZERO:
                     break
@@ -523,7 +523,6 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                 o = pushed(W, p, d)
                 continue
             beta = scaled(beta, ONE / chance)
-            which = min(which / chance, f4(0.9999999))
         if pending:
             pending = False
             beta = multiplied(beta, go_on(W, events == 1))
@@ -613,6 +612,8 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             ONE if more and reflections < limits[Settings.REFLECTION] else ZERO,
             ONE if more and transmissions < limits[Settings.TRANSMISSION] else ZERO,
         )
+        # Only the limits' count hangs on this number, so it need not be a well spread one.
+        which = f4(u4(combined(pixel, u4(sample * u4(MAX_STEPS) + u4(step))) >> u4(8))) * INV_2_24
         counted = note_event(W, I, chosen, is_delta, events == 0, within, which)
         events += 1
         pending = True
@@ -639,6 +640,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
         o = pushed(W, p, d)
         if events > 2:
             q = min(largest(beta) * spread, f4(0.97))
+            _, survival = pair(pixel, sample, first_pair)
             if q <= f4(1e-6) or survival >= q:
                 break
             beta = scaled(beta, ONE / q)
