@@ -19,7 +19,7 @@ MAY_IMPORT = {
     "finish": "errors jobs colour scene film engine",
     "io": "errors jobs colour scene film",
     "demo": "errors jobs colour scene io",
-    "preflight": "errors jobs scene engine",
+    "preflight": "errors jobs scene engine io",
     "swatch": "errors jobs scene engine finish demo",
     "deliver": "errors jobs colour scene film finish io",
     "warm": "errors jobs engine finish",

@@ -8,6 +8,24 @@ from typing import Any
 
 from nocturne.errors import Cancelled
 
+# What a thread outlives: everything that code which meets unexpected data raises. `Exception` itself is left to
+# programmers' mistakes of other kinds, which a hook logs and tells.
+FAULTS = (
+    ArithmeticError,
+    AssertionError,
+    AttributeError,
+    BufferError,
+    EOFError,
+    ImportError,
+    LookupError,
+    MemoryError,
+    NameError,
+    OSError,
+    RuntimeError,
+    TypeError,
+    ValueError,
+)
+
 
 @dataclass(frozen=True, slots=True)
 class Update:

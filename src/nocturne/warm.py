@@ -13,7 +13,7 @@ from pathlib import Path
 
 from nocturne.engine import cache
 from nocturne.errors import RenderError
-from nocturne.jobs import Update
+from nocturne.jobs import Update, duration
 
 _SOURCES = Path(__file__).resolve().parents[1]
 _EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
@@ -29,13 +29,10 @@ def compile_part(part: str) -> None:
         _warm_alias()
     elif part == "paths":
         # The path loop only needs its callees' names to compile; any address will do, because nothing is called.
-        import llvmlite.binding as llvm
-
         from nocturne.engine import embree
         from nocturne.engine.kernels import units
 
-        for name in ("intersect", "occluded", *units.NAMES):
-            llvm.add_symbol(f"nocturne_{name}", embree.intersect_address)
+        units.bind_to(dict.fromkeys(units.NAMES, embree.intersect_address))
         from nocturne.engine.kernels import paths  # noqa: F401
     else:
         from nocturne.finish.kernels import compile_all
@@ -70,8 +67,13 @@ def warm() -> Iterator[Update]:
     }
     try:
         while any(process.poll() is None for process in running.values()):
-            share = min((time.monotonic() - started) / _EXPECTED_SECONDS, 0.97)
-            yield Update(share, 1, WHY)
+            done = sum(process.poll() is not None for process in running.values())
+            took = time.monotonic() - started
+            # Nobody knows beforehand how long; past what is expected, it is said to need a while more, not to be done.
+            left = max(_EXPECTED_SECONDS - took, 0.12 * took)
+            part = "the lights and surfaces" if done == 0 else "the last part"
+            note = f"{WHY}\n{part.capitalize()} of it; about {duration(max(left, 1))} left."
+            yield Update(took / (took + left), 1, note)
             time.sleep(0.1)
         for process in running.values():
             if process.returncode != 0:

@@ -78,7 +78,7 @@ def test_render_writes_an_exr_with_all_passes(engine, demo_file, tmp_path):
         "group.lamp.R",
         "direct_diffuse.G",
         "depth.Z",
-        "crypto_object00.R",
+        "matte.object00.R",
         "cue.Night.B",
     } <= names
     assert "denoised.R" not in names

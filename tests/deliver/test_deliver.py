@@ -17,7 +17,7 @@ from nocturne.deliver.naming import clean, file_name
 from nocturne.errors import FileError, MissingFile, NocturneError
 from nocturne.film.film import Film
 from nocturne.finish.develop import Light, develop
-from nocturne.io import exr, image, model, project, proofs
+from nocturne.io import exr, image, model, picture, project, proofs
 from nocturne.io.distinct import distinct
 from nocturne.jobs import run
 from nocturne.scene import edit, grading
@@ -78,7 +78,7 @@ def test_every_cue_is_its_own_picture(tmp_path, film, document):
     paths = written(order, film, document)
     assert [p.name for p in paths] == ["Set _ one-View 1-Low key.png", "Set _ one-View 1-Fill only.png"]
     for path, cue in zip(paths, document.cues):
-        shown = develop(Light.of(film), view=document.view, desk=cue.strips, finish=document.finish)
+        shown = develop(Light.of(film), view=document.view, desk=cue.strips, finish=document.finish, exact=True)
         assert image.read(path, space="data") == pytest.approx(np.clip(shown, 0, 1), abs=1 / 65535)
 
 
@@ -239,8 +239,8 @@ def test_models_bring_along_what_they_name_though_names_are_the_same(tmp_path):
     (lamp / "maps").mkdir(parents=True)
     (lamp / "lamp.obj").write_text("mtllib lamp.mtl\nv 0 0 0\nv 3 0 0\nv 0 3 0\nusemtl brass\nf 1 2 3\n")
     (lamp / "lamp.mtl").write_text("newmtl brass\nmap_Kd -s 2 2 maps/old brass.png\n")
-    (lamp / "maps" / "old brass.png").write_bytes(b"a picture")
-    (lamp / "maps" / "other.png").write_bytes(b"not named")
+    for name in ("old brass.png", "other.png"):
+        picture.write(lamp / "maps" / name, np.full((2, 2, 3), 0.5))
     names = ("one/scene.gltf", "two/scene.gltf", "three/lamp.obj")
     things = tuple(
         Thing(id=f"t{i}", name="Thing", mesh=f"{name}#{model.read(tmp_path / name)[0].name}")
@@ -266,8 +266,6 @@ def test_a_buffer_that_is_not_there_is_named(tmp_path):
 
 
 def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):
-    from nocturne.io import picture
-
     for name in ("first.png", "map.png"):
         picture.write(tmp_path / name, np.full((2, 2, 3), 0.5))
     textures = (Texture(path="first.png"), Texture(path="map.png"))
@@ -275,6 +273,7 @@ def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):
     for target in ("out", "out.zip"):
         work = pack.pack(document, tmp_path, tmp_path / target)
         next(work)
+        next(work)  # it has looked through all files
         (tmp_path / "map.png").rename(tmp_path / "elsewhere.png")
         with pytest.raises(FileError, match=r"map\.png: it went away while"):
             run(work)

@@ -9,7 +9,6 @@ import pytest
 from nocturne.engine.pick import focus_distance, pick
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, pass_targets, render
-from nocturne.errors import NotSupported
 from nocturne.film.film import PASS_NAMES
 from nocturne.film.noise import picture_noise, tile_noise
 from nocturne.jobs import Update, run
@@ -260,10 +259,18 @@ def test_a_hidden_thing_is_gone_and_an_empty_set_is_black(engine, room):
     )
 
 
-def test_too_many_groups_are_refused():
-    lights = tuple(Light(id=f"l{k}", group=f"g{k}") for k in range(40))
-    with pytest.raises(NotSupported, match="32"):
-        Preparer().prepare(Document(lights=lights), Assets())
+def test_there_may_be_any_number_of_groups_and_only_lit_ones_cost_memory(engine):
+    lights = tuple(
+        Light(id=f"l{k}", group=f"g{k}", kind="point", unit="cd", power=float(k), place=(0, 0, 3)) for k in range(60)
+    )
+    document, assets = sets.one_thing(sets.PLANE, Material(id="m"), *lights, camera=sets.view(eye=(0, -3, 3)))
+    dark = edit.alter(edit.alter(document, "lights", "l7", on=False), "lights", "l9", power=0.0)
+    film = sets.picture(dark, assets, samples=64)
+    assert set(film.group_names) == {f"g{k}" for k in range(1, 60)} - {"g7", "g9"}
+    # Each group's light is in proportion to its power: no group writes over another.
+    means = np.array([film.group(i).mean() / int(name[1:]) for i, name in enumerate(film.group_names)])
+    assert means == pytest.approx(np.full(57, means.mean()), rel=0.35)
+    assert film.beauty() == pytest.approx(sum(film.group(i) for i in range(57)), rel=1e-4)
 
 
 def test_kilometres_and_millimetres_in_one_set(engine):

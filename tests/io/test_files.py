@@ -98,15 +98,15 @@ def test_mattes_follow_the_specification(rendered, tmp_path):
     header, channels = read_exr(tmp_path / "m.exr")
     keys = [k for k in header if k.startswith("cryptomatte/") and k.endswith("/name")]
     layers = {header[k]: k.split("/")[1] for k in keys}
-    assert set(layers) == {"crypto_object", "crypto_material"}
-    assert layers["crypto_material"] == f"{cryptomatte.murmur3('crypto_material'):08x}"[:7]
-    manifest = json.loads(header[f"cryptomatte/{layers['crypto_material']}/manifest"])
+    assert set(layers) == {"matte.object", "matte.material"}
+    assert layers["matte.material"] == f"{cryptomatte.murmur3('matte.material'):08x}"[:7]
+    manifest = json.loads(header[f"cryptomatte/{layers['matte.material']}/manifest"])
     wanted = np.uint32(int(manifest["Clay"], 16)).view(np.float32)
     coverage = np.zeros(film.samples.shape)
     for level in range(3):
         for id_letter, share_letter in (("R", "G"), ("B", "A")):
-            ids = channels[f"crypto_material{level:02d}.{id_letter}"]
-            coverage += np.where(ids == wanted, channels[f"crypto_material{level:02d}.{share_letter}"], 0)
+            ids = channels[f"matte.material{level:02d}.{id_letter}"]
+            coverage += np.where(ids == wanted, channels[f"matte.material{level:02d}.{share_letter}"], 0)
     assert coverage == pytest.approx(film.alpha, abs=1e-5)
     assert 0 < coverage.mean() < 1
 

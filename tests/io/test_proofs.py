@@ -164,6 +164,13 @@ def test_proofs_of_projects_that_were_let_go_are_swept_after_a_month(tmp_path, f
     for folder in (old, recoverable):
         for path in (folder, *folder.iterdir()):
             os.utime(path, (month_ago, month_ago))
-    assert proofs.sweep_unsaved({recoverable}, now=time.time()) == [old]
+    # The clock says that a month has passed; only looks at it over that time are believed.
+    now = time.time()
+    assert proofs.sweep_unsaved({recoverable}, now=now) == []
+    for week in range(1, 5):
+        assert proofs.sweep_unsaved({recoverable}, now=now + week * 7 * 86400) == [], f"week {week}"
+    for path in (folders[2], *folders[2].iterdir()):
+        os.utime(path, (now + 30 * 86400,) * 2)  # one was kept there a few days ago
+    assert proofs.sweep_unsaved({recoverable}, now=now + 5 * 7 * 86400) == [old]
     assert [folder.exists() for folder in folders] == [False, True, True]
     assert len(proofs.listed(recoverable)[0]) == 1

@@ -40,7 +40,7 @@ def test_find_the_view(qtbot, small_window):
     assert (window.session.document.view.width, window.session.document.view.height) == (400, 400)
     before = window.session.document.view
     window.choice.keep_view()
-    qtbot.keyClick(window, Qt.Key.Key_T)
+    qtbot.keyClick(window, Qt.Key.Key_T, Qt.KeyboardModifier.AltModifier)
     view = window.session.document.view
     assert view.id != before.id
     assert view.target[2] == view.eye[2]
@@ -68,7 +68,7 @@ def test_zoom_and_region(qtbot, small_window):
     assert picture._place(at) == pytest.approx(place, abs=0.01), "zoom keeps the point under the pointer"
     qtbot.keyClick(window, Qt.Key.Key_W)
     assert picture.zoom == 1
-    qtbot.keyClick(window, Qt.Key.Key_R)
+    qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.AltModifier)
     rect = picture.frame_rect()
     start = QPointF(rect.left() + 0.25 * rect.width(), rect.top() + 0.25 * rect.height())
     drag(picture, start.toPoint(), QPointF(rect.center()).toPoint())
@@ -84,7 +84,7 @@ def test_zoom_and_region(qtbot, small_window):
     h, w = samples.shape
     assert samples[int(0.3 * h) : int(0.45 * h), int(0.3 * w) : int(0.45 * w)].min() >= 1
     assert samples[: int(0.2 * h)].max() <= 1, "outside only the first picture"
-    qtbot.keyClick(window, Qt.Key.Key_R)
+    qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.AltModifier)
     assert window.renders.region is None
 
 
@@ -193,7 +193,7 @@ def test_handles_move_turn_size_and_aim(qtbot, small_window):
     grip = next(g for g in made.grips if g.kind == "size" and g.axis == 2)
     pull("size", 2, (grip.at - made.screen(made.middle)) * 0.5)
     assert mug().size[2] > 1.3 * before.size[2]
-    qtbot.keyClick(window, Qt.Key.Key_D)
+    qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.AltModifier)
     low, _ = window.session.document.placements["mug"][0][2, 3], None
     assert low == pytest.approx(0, abs=0.2), "it stands on the floor"
 
@@ -248,7 +248,7 @@ def test_choose_by_box_more_and_material(qtbot, small_window):
     at = place_of(window, "orrery-planet-5")
     QTest.mouseClick(window.picture, LEFT, Qt.KeyboardModifier.ControlModifier, at.toPoint())
     assert window.session.all_chosen("things") == ("mug-body", "orrery-planet-5")
-    qtbot.keyClick(window, Qt.Key.Key_Y)
+    qtbot.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.AltModifier)
     assert not window.session.document.find("things", "mug-body").visible
     assert not window.session.document.find("things", "orrery-planet-5").visible
     window.session.undo()

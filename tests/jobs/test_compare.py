@@ -254,7 +254,7 @@ def test_a_cards_menu_shows_compares_stars_and_takes_off(qtbot, small_window):
     window = small_window
     wait_for_picture(qtbot, window)
     for n in (1, 2):
-        qtbot.keyClick(window, Qt.Key.Key_P)
+        qtbot.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.AltModifier)
         qtbot.waitUntil(lambda n=n: len(window.room.proofs) == n, timeout=30000)
     first, second = window.room.proofs
 

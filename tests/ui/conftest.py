@@ -1,9 +1,10 @@
 """A real window for tests, closed and checked for what it left behind."""
 
+import gc
 import threading
 
 import pytest
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QCoreApplication, QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from nocturne.io.project import Project
@@ -33,20 +34,31 @@ def make_window(qtbot, engine):
     def make(project: Project | None = None, size=(1280, 800)) -> Window:
         window = Window()
         made.append(window)
-        qtbot.addWidget(window, before_close_func=lambda w: w.session.history.mark_saved(w.session.document))
         window.resize(*size)
         window.show()
         if project is not None:
             window.session.open(project.document, project.assets, project.path)
         return window
 
+    before = set(map(id, QApplication.topLevelWidgets()))
     yield make
+    running = []
     for window in made:
         window.session.history.mark_saved(window.session.document)
         window.close()
-    left = [
-        t.name
-        for t in threading.enumerate()
-        if t.name.startswith(("nocturne-live", "nocturne-darkroom", "nocturne-denoise"))
-    ]
-    assert not left
+        running += [
+            f"{t.parent()} every {t.interval()} ms"
+            for t in window.findChildren(QTimer)
+            if t.isActive() and not t.isSingleShot()
+        ]
+        window.deleteLater()
+    window = None
+    made.clear()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    assert not running, "timers that outlive their window"
+    assert not [t.name for t in threading.enumerate() if t.name.startswith("nocturne-") and "finish" not in t.name], (
+        "threads"
+    )
+    left = [type(w).__name__ for w in QApplication.topLevelWidgets() if id(w) not in before and w.isVisible()]
+    assert not left, "top-level widgets"

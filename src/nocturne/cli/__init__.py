@@ -24,6 +24,9 @@ def parser() -> argparse.ArgumentParser:
 
 def run(arguments: list[str]) -> int:
     """Carry out a command line and return its exit code."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(errors="backslashreplace")  # Linux allows names that are no text
     try:
         given = parser().parse_args(arguments)
     except SystemExit as stopped:

@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path
 
-from nocturne.cli import open, projects
+from nocturne.cli import open
 from nocturne.cli.progress import drive
 from nocturne.demo import workshop
 
@@ -19,5 +19,4 @@ def _run(given: argparse.Namespace) -> int:
     if given.save is not None:
         print(drive(workshop.save(given.save)))
         return 0
-    open.need_display("demo")
-    return open.window(projects.demo_path())
+    return open.window(None, is_demo=True)

@@ -42,8 +42,8 @@ def need_display(name: str) -> None:
         )
 
 
-def window(path: Path | None) -> int:
-    """Open the window on a project and return when it is closed."""
+def window(path: Path | None, *, is_demo: bool = False) -> int:
+    """Open the window on a project, or on the demo, and return when it is closed."""
     need_display(str(path) if path else "demo")
     try:
         from nocturne.ui.app import start
@@ -51,4 +51,4 @@ def window(path: Path | None) -> int:
         raise NocturneError(
             f"Qt could not be loaded: {error}.", hint="Run ./nocturne once as root, or install what it names."
         ) from error
-    return start(path, sys.argv[:1])
+    return start(path, sys.argv[:1], is_demo=is_demo)

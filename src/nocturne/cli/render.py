@@ -7,7 +7,7 @@ from pathlib import Path
 
 from nocturne.cli import projects
 from nocturne.cli.progress import Bar, drive
-from nocturne.errors import NocturneError, UnknownFormat
+from nocturne.errors import Cancelled, NocturneError, UnknownFormat
 from nocturne.jobs import duration, run
 from nocturne.scene import edit
 from nocturne.scene.desk import Cue
@@ -23,6 +23,20 @@ def _size(text: str) -> tuple[int, int]:
     if not (1 <= width <= 16384 and 1 <= height <= 16384):
         raise argparse.ArgumentTypeError("a picture is 1 to 16384 pixels wide and high")
     return width, height
+
+
+def _seed(text: str) -> int:
+    value = int(text)
+    if not 0 <= value < 1 << 32:
+        raise argparse.ArgumentTypeError("a seed is a whole number from 0 to 4294967295")
+    return value
+
+
+def _minutes(text: str) -> float:
+    value = float(text)
+    if not 0 <= value <= 1e6:
+        raise argparse.ArgumentTypeError("minutes are a number from 0 (no limit) to a million")
+    return value
 
 
 def _share(text: str) -> float:
@@ -49,7 +63,7 @@ def add_to(words: argparse._SubParsersAction) -> None:
     word.add_argument("--size", type=_size, metavar="WxH", help="pixels")
     word.add_argument("--samples", type=_positive, help="stop at this many samples a pixel")
     word.add_argument("--noise", type=_share, help="stop at this noise, such as 0.02 or 2%%")
-    word.add_argument("--minutes", type=float, help="stop after this time")
+    word.add_argument("--minutes", type=_minutes, help="stop after this time")
     which = word.add_mutually_exclusive_group()
     which.add_argument("--cue", help="mix the light groups as this cue says")
     which.add_argument("--all-cues", action="store_true", help="put out every cue from the one render")
@@ -58,7 +72,7 @@ def add_to(words: argparse._SubParsersAction) -> None:
         "--denoise", action="store_true", default=None, help="denoise (as the quality level says if not given)"
     )
     clean.add_argument("--no-denoise", dest="denoise", action="store_false")
-    word.add_argument("--seed", type=int, default=0)
+    word.add_argument("--seed", type=_seed, default=0)
     word.add_argument("--threads", type=_positive, default=None)
     word.set_defaults(run=_run)
 
@@ -83,23 +97,51 @@ def _run(given: argparse.Namespace) -> int:
     from nocturne.warm import warm
 
     drive(warm())
-    film, stopped = _rendered(given, document, loaded.assets)
-    denoised = _denoised(given, document.quality, film)
-    for path in _write(given, film, document, loaded.assets.luts, denoised, cues):
-        print(path)
+    with _Interrupts() as wishes:
+        film = _rendered(given, document, loaded.assets, wishes)
+        stopped = wishes.n > 0
+        denoised = None if wishes.n > 1 else _denoised(given, document.quality, film, wishes)
+        for path in _write(given, film, document, loaded.assets.luts, denoised, cues):
+            print(path)
     if stopped:
         print(f"Stopped at {film.mean_samples:.1f} samples; what was done is in the file.", file=sys.stderr)
+    elif wishes.n:
+        print("Denoising was stopped; the picture is in the file as it was rendered.", file=sys.stderr)
     return 0
 
 
-def _rendered(given: argparse.Namespace, document: Document, assets) -> tuple:
+class _Interrupts:
+    """Counts Ctrl-C and SIGTERM until the picture is written: the first ends the render, the next the denoising."""
+
+    _SIGNALS = (signal.SIGINT, signal.SIGTERM)
+
+    def __init__(self) -> None:
+        self.n, self.stop = 0, None
+
+    def _heard(self, *_) -> None:
+        self.n += 1
+        if self.stop is not None:
+            self.stop.set()
+
+    def __enter__(self) -> "_Interrupts":
+        self._before = [signal.signal(number, self._heard) for number in self._SIGNALS]
+        return self
+
+    def __exit__(self, *_) -> None:
+        for number, before in zip(self._SIGNALS, self._before):
+            signal.signal(number, before)
+
+
+def _rendered(given: argparse.Namespace, document: Document, assets, wishes: _Interrupts):
     from nocturne.engine.prepare import Preparer
     from nocturne.engine.render import Stop, blank_film, render
 
     width, height = given.size or (document.view.width, document.view.height)
     prepared = Preparer().prepare(document, assets, width=width, height=height)
-    film, stop, bar = blank_film(prepared), Stop(), Bar()
-    before = signal.signal(signal.SIGINT, lambda *_: stop.set())
+    film, bar = blank_film(prepared), Bar()
+    stop = wishes.stop = Stop()
+    if wishes.n:
+        stop.set()  # asked for before there was anything to stop
 
     def show(update) -> None:
         now = update.preview
@@ -125,19 +167,21 @@ def _rendered(given: argparse.Namespace, document: Document, assets) -> tuple:
             show,
         )
     finally:
-        signal.signal(signal.SIGINT, before)
         bar.end()
-    minutes = document.quality.minutes if given.minutes is None else given.minutes
-    return film, stop.is_set and not (minutes and film.seconds >= 60 * minutes)
+    return film
 
 
-def _denoised(given: argparse.Namespace, quality: Quality, film):
+def _denoised(given: argparse.Namespace, quality: Quality, film, wishes: _Interrupts):
     wanted = quality.denoise != "off" if given.denoise is None else given.denoise
     if not wanted:
         return None
     from nocturne.finish.denoise import denoise_groups
 
-    return drive(denoise_groups(film, quality="fast" if quality.denoise == "fast" else "careful"))
+    before, careful = wishes.n, "fast" if quality.denoise == "fast" else "careful"
+    try:
+        return drive(denoise_groups(film, quality=careful), should_stop=lambda: wishes.n > before)
+    except Cancelled:
+        return None
 
 
 def _write(given, film, document: Document, luts, denoised, cues: tuple[Cue, ...]) -> list[Path]:
@@ -154,6 +198,7 @@ def _write(given, film, document: Document, luts, denoised, cues: tuple[Cue, ...
     for cue, name in zip(cues or (None,), names):
         desk = document.desk if cue is None else cue.strips
         path = out.with_stem(f"{out.stem}-{name}") if len(cues) > 1 else out
-        picture.write(path, develop(light, view=document.view, desk=desk, finish=document.finish, luts=luts))
+        shown = develop(light, view=document.view, desk=desk, finish=document.finish, luts=luts, exact=True)
+        picture.write(path, shown)
         written.append(path)
     return written

@@ -45,7 +45,10 @@ def blackbody(kelvin: float) -> np.ndarray:
 
 
 def white_balance(kelvin: float) -> np.ndarray:
-    """Return the (3, 3) working-space matrix that makes light of a blackbody at `kelvin` neutral."""
+    """Return the (3, 3) working-space matrix that makes light of a blackbody at `kelvin` neutral.
+
+    The light is taken as it is rendered: below about 2,100 K its blue is outside the working space and was clipped.
+    """
     to_xyz = rgb_to_xyz(AP1)
-    move = adaptation(blackbody_xyz(float(kelvin)), xy_to_xyz(*AP1[3]))
+    move = adaptation(to_xyz @ blackbody(float(kelvin)), xy_to_xyz(*AP1[3]))
     return np.linalg.inv(to_xyz) @ move @ to_xyz

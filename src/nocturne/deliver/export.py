@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from nocturne.colour.lookup import LookUpTable
 from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb
 from nocturne.deliver.naming import DEFAULT, file_name
 from nocturne.errors import NocturneError
@@ -116,7 +117,7 @@ def export(
     document: Document,
     *,
     clean: np.ndarray | None = None,
-    luts: Mapping[str, np.ndarray],
+    luts: Mapping[str, LookUpTable],
 ) -> Iterator[Update]:
     """Write an order's files; the last update's `result` is the list of paths.
 
@@ -164,7 +165,12 @@ def _write_shown(item: Item, order: Order, film: Film, document: Document, clean
     elif item.what == "pass":
         i = PASS_NAMES.index(item.name)
         shown = develop(
-            Light(film.passes[i : i + 1], film.samples, (item.name,)), view=view, desk=(), finish=finish, luts=luts
+            Light(film.passes[i : i + 1], film.samples, (item.name,)),
+            view=view,
+            desk=(),
+            finish=finish,
+            luts=luts,
+            exact=True,
         )
     else:
         light = Light.of(film, clean)
@@ -173,7 +179,7 @@ def _write_shown(item: Item, order: Order, film: Film, document: Document, clean
             i = film.group_names.index(item.name)
             light = Light(light.groups[i : i + 1], light.samples, (item.name,))
             desk = tuple(s.model_copy(update={"solo": False}) for s in document.desk if s.group == item.name)
-        shown = develop(light, view=view, desk=desk, finish=finish, luts=luts)
+        shown = develop(light, view=view, desk=desk, finish=finish, luts=luts, exact=True)
     if item.path.suffix == ".exr":
         layers = {"": shown}
         exr.write_layers(

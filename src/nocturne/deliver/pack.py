@@ -3,17 +3,18 @@
 import os
 import shutil
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from itertools import chain
 from pathlib import Path
 from typing import BinaryIO
 
 from nocturne.errors import FileError, MissingFile
-from nocturne.io import project
+from nocturne.io import image, lut, model, project
 from nocturne.io.atomic import replacing
 from nocturne.io.beside import beside
-from nocturne.io.paths import referred, with_paths
+from nocturne.io.paths import is_file, referred, with_paths
+from nocturne.io.proofs import ABOUT, LIGHT, SETTINGS, THUMB
 from nocturne.jobs import Update
 from nocturne.scene.document import Document
 
@@ -21,18 +22,33 @@ _AT_ONCE = 1 << 20
 _FOLDERS = {"model": "models", "picture": "pictures", "table": "tables"}
 
 
-def plan(document: Document, folder: Path) -> tuple[Document, dict[str, Path], list[str]]:
-    """Return the document with paths inside the pack, the files to bring by their path there, and what is missing.
+_READERS: dict[str, Callable[[Path], object]] = {"model": model.read, "picture": image.describe, "table": lut.read}
 
-    folder: what the document's paths are relative to. Models bring along what they name.
+
+def outside(document: Document, folder: Path) -> list[Path]:
+    """Return the files that a document names and that do not lie in its folder, as they really lie: links followed."""
+    home = folder.resolve()
+    found = {(folder / name).resolve() for name in referred(document)}
+    return sorted(path for path in found if is_file(path) and not path.is_relative_to(home))
+
+
+def plan(
+    document: Document, folder: Path, *, with_outside: bool = False
+) -> tuple[Document, dict[str, Path], list[str]]:
+    """Return the document with paths inside the pack, the files to bring by their path there, and what is left out.
+
+    Only what its reader takes for what it is named as comes along: a project may name any file of this machine.
+    folder: what the document's paths are relative to. Models bring along what they name. with_outside: also what lies
+    outside the folder; who packs is asked first.
     """
     wanted = referred(document)
+    foreign = set() if with_outside else set(outside(document, folder))
     inside: dict[str, str] = {}
     files: dict[str, Path] = {}
     missing: list[str] = []
     for name, kind in sorted(wanted.items()):
         source = Path(os.path.normpath(folder / name))
-        if not source.is_file():
+        if not is_file(source) or source.resolve() in foreign or not _is_what_it_says(source, kind):
             missing.append(name)
             continue
         others = beside(source) if kind == "model" else []
@@ -48,17 +64,28 @@ def plan(document: Document, folder: Path) -> tuple[Document, dict[str, Path], l
     return with_paths(document, lambda name: inside.get(name, name)), files, missing
 
 
-def pack(document: Document, folder: Path, target: Path, *, proofs: Path | None = None) -> Iterator[Update]:
-    """Write a pack; a target ending in .zip is an archive, else a folder. `result` is (path, what was missing).
+def _is_what_it_says(path: Path, kind: str) -> bool:
+    try:
+        _READERS[kind](path)
+    except FileError:
+        return False
+    return True
 
-    proofs: a folder of proofs that is to come along.
+
+def pack(
+    document: Document, folder: Path, target: Path, *, proofs: Path | None = None, with_outside: bool = False
+) -> Iterator[Update]:
+    """Write a pack; a target ending in .zip is an archive, else a folder. `result` is (path, what was left out).
+
+    proofs: a folder of proofs that is to come along. with_outside: see `plan`.
 
     Raises
     ------
     FileError
         If it cannot be written; an archive is then not there at all.
     """
-    moved, files, missing = plan(document, folder)
+    yield Update(0, 1, "Looking through the files")
+    moved, files, missing = plan(document, folder, with_outside=with_outside)
     kept = _proofs_in(proofs) if proofs is not None else []
     text = moved.model_dump_json(indent=1) + "\n"
     total = sum(_size(path) for group in (files, *kept) for path in group.values()) + len(text) + 1
@@ -107,8 +134,14 @@ def _gone(path: Path) -> MissingFile:
 def _proofs_in(folder: Path) -> list[dict[str, Path]]:
     """Return the files of each proof by their path in the pack, without what is being written or was removed."""
     return [
-        {f"project.proofs/{proof.name}/{path.name}": path for path in _entries(proof)} for proof in _entries(folder)
+        {f"project.proofs/{proof.name}/{path.name}": path for path in _entries(proof) if _is_of_a_proof(path)}
+        for proof in _entries(folder)
+        if not proof.is_symlink()
     ]
+
+
+def _is_of_a_proof(path: Path) -> bool:
+    return path.name in (LIGHT, SETTINGS, ABOUT, THUMB) and not path.is_symlink() and is_file(path)
 
 
 def _entries(folder: Path) -> list[Path]:

@@ -11,8 +11,9 @@ import numpy as np
 from nocturne import __version__
 from nocturne.demo import forms, furnishing, textures
 from nocturne.demo.forms import ball, lathe, rounded_box, rounded_profile, sweep
-from nocturne.io import model, picture, project
+from nocturne.io import image, model, picture, project
 from nocturne.jobs import Update
+from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh, Thing
 
@@ -612,15 +613,42 @@ def user_path() -> Path:
     return base / "nocturne" / f"orrery-workshop-{key}" / project.INSIDE_FOLDER
 
 
+@dataclass(frozen=True, repr=False)
+class Made:
+    """The demo in memory: the project as if it had been read, and the pictures that are to be written for it."""
+
+    project: project.Project
+    pictures: dict[str, np.ndarray]
+
+
+def build_project(path: Path) -> Iterator[Update]:
+    """Make the demo in memory, to lie at a path; the last update's `result` is a `Made`."""
+    yield Update(0, 2, "Building the demo")
+    document, meshes = build()
+    yield Update(1, 2, "Painting the demo's textures")
+    pictures = textures.all_pictures()
+    images = {
+        key: image.as_read(pictures[Path(key[0]).stem], space=key[1]) for key in sorted(Named.of(document).images)
+    }
+    made = project.Project(document, path, Assets(meshes, images))
+    yield Update(2, 2, "Built", result=Made(made, pictures))
+
+
 def save(folder: Path | str) -> Iterator[Update]:
     """Write the demo as an ordinary project; the last update's `result` is its document file."""
-    folder = Path(folder)
-    document, meshes = build()
+    for update in build_project(Path(folder) / project.INSIDE_FOLDER):
+        if update.result is None:
+            yield update
+    yield from write(update.result)
+
+
+def write(made: Made) -> Iterator[Update]:
+    """Write the files of a demo that was made in memory; the last update's `result` is its document file."""
+    folder, document, pictures = made.project.folder, made.project.document, made.pictures
     files: dict[str, dict[str, Mesh]] = {}
-    for key, mesh in meshes.items():
+    for key, mesh in made.project.assets.meshes.items():
         file, _, part = key.partition("#")
         files.setdefault(file, {})[part] = mesh
-    pictures = textures.all_pictures()
     total, done = len(files) + len(pictures) + 1, 0
     for file, parts in files.items():
         yield Update(done, total, f"Writing {file}")

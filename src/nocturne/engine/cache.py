@@ -18,16 +18,17 @@ _COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
 
 def kernel_sources() -> list[Path]:
     """Return the files whose text decides what is compiled, sorted."""
-    files = [path for name in ("kernels", "layout") for path in (_PACKAGE / name).glob("*.py")]
-    finish = _PACKAGE.parent / "finish" / "kernels.py"
-    return sorted([*files, finish, _PACKAGE / "types.py", _PACKAGE / "embree.py"])
+    files = [path for name in ("kernels", "layout") for path in (_PACKAGE / name).rglob("*.py")]
+    outside = [_PACKAGE.parent / "finish" / "kernels.py", _PACKAGE.parent / "film" / "film.py"]
+    inside = [_PACKAGE / name for name in ("types.py", "embree.py", "environment.py", "lighttree.py")]
+    return sorted([*files, *outside, *inside])
 
 
 def cache_key() -> str:
     """Return the hash of kernel sources, versions and processor that names the cache folder."""
     digest = hashlib.sha256()
     for path in kernel_sources():
-        digest.update(path.name.encode())
+        digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
         digest.update(path.read_bytes())
     for name in _COMPILED_WITH:
         digest.update(importlib.metadata.version(name).encode())
@@ -68,12 +69,20 @@ def is_warm() -> bool:
     folder = cache_folder()
     try:
         listed = json.loads((folder / _MANIFEST).read_text())
+        _drop_unlisted(folder, listed)
         return bool(listed) and all(
             _digest(folder / name) == digest or (name.endswith(".nbi") and _is_index(folder / name))
             for name, digest in listed.items()
         )
-    except (OSError, ValueError, AttributeError):
+    except (OSError, ValueError, AttributeError, TypeError):
         return False
+
+
+def _drop_unlisted(folder: Path, listed: dict[str, str]) -> None:
+    """Remove kernels that nobody vouches for: a damaged one would end the process. What is needed is compiled anew."""
+    for path in folder.rglob("*.nb[ci]"):
+        if path.relative_to(folder).as_posix() not in listed:
+            path.unlink(missing_ok=True)
 
 
 def _is_index(path: Path) -> bool:

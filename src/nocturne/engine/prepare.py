@@ -47,6 +47,20 @@ class Prepared:
     material_ids: tuple[str, ...]
     n_lamps: int
 
+    def names_in(self, document: Document) -> tuple[str, ...]:
+        """Return what its things and lamps are called in a document, in the order of `objects`."""
+        parts = ["things"] * (len(self.object_ids) - self.n_lamps) + ["lights"] * self.n_lamps
+        return tuple(_name(document, part, id, name) for part, id, name in zip(parts, self.object_ids, self.objects))
+
+    def material_names_in(self, document: Document) -> tuple[str, ...]:
+        """Return what its materials are called in a document, in the order of `materials`."""
+        return tuple(_name(document, "materials", id, name) for id, name in zip(self.material_ids, self.materials))
+
+
+def _name(document: Document, part: str, id: str, otherwise: str) -> str:
+    item = document.find(part, id)
+    return item.name if item is not None else otherwise
+
 
 class Preparer:
     """Prepares documents one after another, and reuses what did not change."""
@@ -81,7 +95,7 @@ class Preparer:
         """
         view, quality = view or document.view, quality or document.quality
         width, height = width or view.width, height or view.height
-        groups = document.light_groups
+        groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
         pictures = _pictures(materials, assets)
         texels = self._keep("texels", tuple(pictures.values()), lambda: _texels(list(pictures.values())))
@@ -233,6 +247,7 @@ def _materials(
     materials: tuple[Material, ...], groups: tuple[str, ...], slots: tuple[tuple[str, str], ...]
 ) -> dict[str, np.ndarray]:
     whole, bind_i, bind_f = [], [], []
+    ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
     for material in materials:
         first = len(bind_i)
         for texture in material.textures:
@@ -244,7 +259,7 @@ def _materials(
         group = material.emission_group or "light"
         in_group = groups.index(group) if group in groups else 0
         kind = (material.is_medium, material.geometry_thin_walled)
-        whole.append([first, len(bind_i) - first, *kind, material.precedence, in_group])
+        whole.append([first, len(bind_i) - first, *kind, ranks[material.precedence], in_group])
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.array(whole, np.int32),

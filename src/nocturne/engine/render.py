@@ -4,6 +4,7 @@ import os
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, wait
+from contextlib import closing
 from dataclasses import dataclass
 from functools import cache as memoize
 
@@ -13,6 +14,7 @@ from nocturne.engine.layout.scratch import COUNTERS
 from nocturne.engine.prepare import Prepared
 from nocturne.engine.types import FILM, pack, scratch_row
 from nocturne.film.film import Film
+from nocturne.film.memory import forecast
 from nocturne.film.noise import picture_noise, tile_noise
 from nocturne.jobs import Update, give_way
 
@@ -28,7 +30,8 @@ class Stop:
     """A flag that kernels poll between pixels; setting it ends a render within milliseconds."""
 
     def __init__(self) -> None:
-        self.flags = np.zeros(1, np.int32)
+        # The caller's wish, and the render's own: it may want its threads back without having been stopped.
+        self.flags = np.zeros(2, np.int32)
 
     def set(self) -> None:
         """Ask the render to end; what is on the film stays."""
@@ -69,7 +72,14 @@ def processors() -> int:
 
 
 def blank_film(prepared: Prepared) -> Film:
-    """Return an empty film that fits a prepared document."""
+    """Return an empty film that fits a prepared document.
+
+    Raises
+    ------
+    OutOfMemory
+        If there is not enough memory to render and to develop it.
+    """
+    forecast(prepared.width, prepared.height, len(prepared.groups)).check()
     film = Film.blank(prepared.width, prepared.height, prepared.groups)
     film.objects, film.materials = prepared.objects, prepared.materials
     return film
@@ -157,13 +167,16 @@ def _passes(
     for target in pass_targets(limit):
         if job.stop.is_set or not active:
             break
-        for _ in job.run_pass(target, 1, active):
-            now = progress(1)
-            if seconds_limit and now.seconds >= seconds_limit:
-                job.stop.set()
-            left = _time_left(now, limit, noise, seconds_limit)
-            yield Update(now.samples, limit, "render", now)
-        if job.stop.is_set:
+        is_late = False
+        with closing(job.run_pass(target, 1, active)) as steps:
+            for _ in steps:
+                now = progress(1)
+                is_late = bool(seconds_limit) and now.seconds >= seconds_limit
+                if is_late:
+                    break
+                left = _time_left(now, limit, noise, seconds_limit)
+                yield Update(now.samples, limit, "render", now)
+        if job.stop.is_set or is_late:
             break
         tiles = tile_noise(film, white, TILE)
         finite = tiles[np.isfinite(tiles)]
@@ -226,7 +239,7 @@ class _Job:
     def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:
         row = self._rows[thread]
         counters = row.view(np.uint32)[COUNTERS : COUNTERS + 2]
-        while cursor[0] < len(tiles) and not self.stop.is_set:
+        while cursor[0] < len(tiles) and not self.stop.flags.any():
             counters[:] = 0
             self.kernel(
                 self.prepared.table.ctypes.data,
@@ -245,21 +258,32 @@ class _Job:
 
     def run_pass(self, target: int, step: int, tiles: list) -> Iterator[None]:
         """Run tiles on all threads, yielding every tenth of a second; on leaving, nothing runs any more."""
-        table, cursor = np.array(tiles, np.int32).reshape(-1, 4), np.zeros(1, np.int64)
+        table, is_done = np.array(tiles, np.int32).reshape(-1, 4), False
+        while not is_done:
+            # Once more from the first tile if the film had to stand still: what is done is passed over.
+            with self.film.gate.writing():
+                is_done = yield from self._run_until_wanted(target, step, table)
+
+    def _run_until_wanted(self, target: int, step: int, table: np.ndarray) -> Iterator[None]:
+        """Run tiles until all are done (True) or somebody wants the film to stand still (False)."""
+        cursor = np.zeros(1, np.int64)
         running = {self.pool.submit(self._take, k, table, cursor, target, step) for k in range(self.threads)}
         try:
             while running:
                 done, running = wait(running, timeout=0.1)
                 for future in done:
                     future.result()
+                if running and self.film.gate.is_wanted and not self.stop.is_set:
+                    return False
                 now = time.monotonic()
                 # Often at first, when every sample shows; seldom later.
                 if now - self._yielded > min(max((now - self._started) / 20, 0.1), 0.5):
                     self._yielded = now
                     yield
+            return True
         finally:
             if running:
                 # Left early: end what still runs before the film is handed on.
-                was, self.stop.flags[0] = int(self.stop.flags[0]), 1
+                self.stop.flags[1] = 1
                 wait(running)
-                self.stop.flags[0] = was
+                self.stop.flags[1] = 0

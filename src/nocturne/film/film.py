@@ -1,8 +1,10 @@
 """The film: per pixel running sums of everything a render keeps, never a picture only."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
+
+from nocturne.film.gate import Gate
 
 PASS_NAMES = (
     "direct_diffuse",
@@ -15,6 +17,9 @@ PASS_NAMES = (
     "background",
 )
 _N_GUIDES = 14
+BYTES_OF_A_GROUP = 12
+# Passes, guides, sums of the luminance, ids and their coverage, and the count of samples.
+BYTES_OF_A_PIXEL = 12 * len(PASS_NAMES) + 4 * _N_GUIDES + 16 + 2 * 6 * 8 + 4
 
 
 @dataclass(eq=False, repr=False)
@@ -36,6 +41,7 @@ class Film:
     objects: tuple[str, ...] = ()
     materials: tuple[str, ...] = ()
     seconds: float = 0.0
+    gate: Gate = field(default_factory=Gate)
 
     @classmethod
     def blank(cls, width: int, height: int, group_names: tuple[str, ...]) -> "Film":
@@ -74,8 +80,9 @@ class Film:
         self.seconds = 0.0
 
     def copy(self) -> "Film":
-        """Return a film with arrays of its own."""
-        return replace(self, **{name: array.copy() for name, array in self.arrays.items()})
+        """Return a film with arrays of its own, all of the same moment: waits until nobody writes to this one."""
+        with self.gate.still():
+            return replace(self, gate=Gate(), **{name: array.copy() for name, array in self.arrays.items()})
 
     def _per_sample(self, sums: np.ndarray) -> np.ndarray:
         return sums / np.maximum(self.samples, 1)[..., None].astype(np.float32)
@@ -108,17 +115,17 @@ class Film:
 
     @property
     def normal(self) -> np.ndarray:
-        """Return (h, w, 3) unit normal of the nearest sample, zero where nothing was hit."""
+        """Return (h, w, 3) unit normal at the pixel's middle, zero where nothing is."""
         return self.guides[..., 3:6]
 
     @property
     def position(self) -> np.ndarray:
-        """Return (h, w, 3) position of the nearest sample, metres."""
+        """Return (h, w, 3) position at the pixel's middle, metres."""
         return self.guides[..., 6:9]
 
     @property
     def depth(self) -> np.ndarray:
-        """Return (h, w) distance of the nearest sample, metres; 0 where nothing was hit."""
+        """Return (h, w) distance from the lens at the pixel's middle, metres; 0 where nothing is."""
         return self.guides[..., 9]
 
     @property

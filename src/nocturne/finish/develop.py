@@ -7,6 +7,7 @@ from types import MappingProxyType
 import numpy as np
 
 from nocturne.colour.blackbody import white_balance
+from nocturne.colour.lookup import LookUpTable
 from nocturne.film.film import Film
 from nocturne.finish import kernels, stack
 from nocturne.scene.camera import View
@@ -67,13 +68,21 @@ class Mixer:
 
 
 def grade(
-    radiance: np.ndarray, *, view: View, finish: Finish, luts: Mapping[str, np.ndarray] = MappingProxyType({})
+    radiance: np.ndarray,
+    *,
+    view: View,
+    finish: Finish,
+    luts: Mapping[str, LookUpTable] = MappingProxyType({}),
+    exact: bool = False,
 ) -> np.ndarray:
     """Return (h, w, 3) float32 display values of (h, w, 3) radiance, cd/m2, which is left as it is.
 
-    luts: loaded look-up tables by the path that steps name.
+    luts: loaded look-up tables by the path that steps name. exact: through the view and the tables themselves, not
+    through the tables that the live picture uses for its speed.
     """
-    picture = stack.apply(radiance, exposure_matrix(view), finish, luts)
+    picture = stack.apply(radiance, exposure_matrix(view), finish, luts, exact=exact)
+    if exact:
+        return stack.show_exactly(picture, finish, luts)
     kernels.show(picture, stack.display_table(finish, luts))
     return picture
 
@@ -84,7 +93,8 @@ def develop(
     view: View,
     desk: tuple[Strip, ...],
     finish: Finish,
-    luts: Mapping[str, np.ndarray] = MappingProxyType({}),
+    luts: Mapping[str, LookUpTable] = MappingProxyType({}),
+    exact: bool = False,
 ) -> np.ndarray:
     """Return (h, w, 3) float32 display values in 0..1 of the whole way from light groups to the screen."""
-    return grade(Mixer(light).mixed(desk), view=view, finish=finish, luts=luts)
+    return grade(Mixer(light).mixed(desk), view=view, finish=finish, luts=luts, exact=exact)

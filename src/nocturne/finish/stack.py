@@ -9,14 +9,16 @@ import PyOpenColorIO as ocio
 from scipy.ndimage import map_coordinates
 
 from nocturne.colour.blackbody import white_balance
+from nocturne.colour.lookup import LookUpTable
 from nocturne.colour.spaces import luminance
 from nocturne.finish import kernels, lens
 from nocturne.finish.curves import curve, toned
-from nocturne.finish.view import config, view_table
+from nocturne.finish.view import config, through_view, view_table
 from nocturne.scene import finish as steps
 
 _GREY = 0.18
 _N_CURVE = 1025
+_PIXELS_AT_ONCE = 1 << 14
 _NEUTRAL_KELVIN = 6000.0
 _ACROSS_PIXELS = (steps.Bloom, steps.Fringing, steps.Sharpening)
 _NO_CUBES = np.zeros((1, 2, 2, 2, 3), np.float32)
@@ -56,8 +58,9 @@ def _matrix(step: steps.Step) -> np.ndarray:
     return np.eye(3) + (full - np.eye(3)) * step.amount
 
 
-def _looked_up(table: np.ndarray, rgb: np.ndarray) -> np.ndarray:
-    """Return what an evenly spaced (n, n, n, 3) table over 0..1 makes of (..., 3) values, linear in between."""
+def _looked_up(lut: LookUpTable, rgb: np.ndarray) -> np.ndarray:
+    """Return what a table's grid over 0..1 makes of (..., 3) values, linear in between."""
+    table = lut.grid
     at = np.clip(rgb, 0, 1).reshape(-1, 3).T * (table.shape[0] - 1)
     out = [map_coordinates(table[..., c], at, order=1, mode="nearest") for c in range(3)]
     return np.stack(out, axis=-1).reshape(rgb.shape)
@@ -67,9 +70,9 @@ class _Baked:
     """Tables made from look-up tables; the newest few are kept, by the identity of the loaded table."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple, tuple[tuple[np.ndarray, ...], np.ndarray]] = {}
+        self._kept: dict[tuple, tuple[tuple[LookUpTable, ...], np.ndarray]] = {}
 
-    def _once(self, key: tuple, luts: tuple[np.ndarray, ...], make) -> np.ndarray:
+    def _once(self, key: tuple, luts: tuple[LookUpTable, ...], make) -> np.ndarray:
         # The key has their addresses; that they are kept alive here means that these stay theirs.
         if key not in self._kept:
             while len(self._kept) >= 8:
@@ -77,7 +80,7 @@ class _Baked:
             self._kept[key] = (luts, make())
         return self._kept[key][1]
 
-    def log(self, lut: np.ndarray) -> np.ndarray:
+    def log(self, lut: LookUpTable) -> np.ndarray:
         """Return light at `lut_axis` after a table that was made for ACEScct."""
 
         def make() -> np.ndarray:
@@ -91,7 +94,7 @@ class _Baked:
 
         return self._once(("log", id(lut)), (lut,), make)
 
-    def view(self, view: str, behind: list[tuple[np.ndarray, float]]) -> np.ndarray:
+    def view(self, view: str, behind: list[tuple[LookUpTable, float]]) -> np.ndarray:
         """Return the view's table with tables for the display behind it, each with its amount, one after another."""
 
         def make() -> np.ndarray:
@@ -143,7 +146,7 @@ class _Pass:
         elif not np.array_equal(matrix, np.eye(3)):
             self.add(kernels.OP_MATRIX, list(matrix.ravel()))
 
-    def add_step(self, step: steps.Step, height: int, luts: Mapping[str, np.ndarray]) -> None:
+    def add_step(self, step: steps.Step, height: int, luts: Mapping[str, LookUpTable]) -> None:
         if isinstance(step, (steps.Exposure, steps.WhiteBalance, steps.Saturation)):
             self.add_matrix(_matrix(step))
         elif isinstance(step, steps.Vignette):
@@ -171,18 +174,28 @@ class _Pass:
 
 
 def apply(
-    radiance: np.ndarray, exposing: np.ndarray, finish: steps.Finish, luts: Mapping[str, np.ndarray]
+    radiance: np.ndarray,
+    exposing: np.ndarray,
+    finish: steps.Finish,
+    luts: Mapping[str, LookUpTable],
+    *,
+    exact: bool = False,
 ) -> np.ndarray:
     """Return (h, w, 3) float32 exposed, graded, scene-linear light of (h, w, 3) radiance, which is left as it is.
 
     exposing: (3, 3), from cd/m2 to exposed, balanced working-space values. A step whose table is missing does nothing.
+    exact: look-up tables themselves, not their grids; slower, for what is put out.
     """
     picture, together = radiance.copy(), _Pass()
     together.add_matrix(exposing)
     for step in finish.steps:
         if not step.on or step.amount == 0:
             continue
-        if isinstance(step, _ACROSS_PIXELS):
+        if exact and isinstance(step, steps.Lut) and step.place == "log" and step.path in luts:
+            together.run(picture)
+            together = _Pass()
+            picture += (_exact_log(luts[step.path], picture) - picture) * np.float32(step.amount)
+        elif isinstance(step, _ACROSS_PIXELS):
             together.run(picture)
             together = _Pass()
             picture = lens.apply(step, picture)
@@ -192,13 +205,47 @@ def apply(
     return picture
 
 
-def display_table(finish: steps.Finish, luts: Mapping[str, np.ndarray]) -> np.ndarray:
-    """Return the view's table, with the look-up tables made for the display behind it in their order."""
-    behind = [
+def _exact_log(lut: LookUpTable, picture: np.ndarray) -> np.ndarray:
+    """Return light after a table that was made for ACEScct; what is brighter than it reaches is scaled by its end."""
+    top = np.float32(kernels.LUT_HIGH * 0.9999)
+    over = np.maximum(picture.max(-1, keepdims=True) / top, 1)
+    out = np.ascontiguousarray(picture / over, np.float32)
+    there, back = _log_processors()
+    there.applyRGB(out)
+    out = np.ascontiguousarray(lut.exact(out), np.float32)
+    back.applyRGB(out)
+    return out * over
+
+
+def _behind_the_view(finish: steps.Finish, luts: Mapping[str, LookUpTable]) -> list[tuple[LookUpTable, float]]:
+    return [
         (luts[step.path], step.amount)
         for step in finish.steps
         if isinstance(step, steps.Lut) and step.place == "view" and step.on and step.amount > 0 and step.path in luts
     ]
+
+
+def show_exactly(picture: np.ndarray, finish: steps.Finish, luts: Mapping[str, LookUpTable]) -> np.ndarray:
+    """Return (h, w, 3) float32 display values of graded light, through the view itself and tables behind it.
+
+    The live picture goes through a table of 64 values along each axis, which is up to 0.13 off where colours are
+    saturated; what is put out is not.
+    """
+    out = np.empty_like(picture)
+    behind = _behind_the_view(finish, luts)
+    # In parts, as the library does not let other threads run meanwhile.
+    rows = max(1, _PIXELS_AT_ONCE // max(picture.shape[1], 1))
+    for y in range(0, len(picture), rows):
+        part = np.clip(through_view(np.maximum(picture[y : y + rows], 0), finish.view), 0, 1)
+        for lut, amount in behind:
+            part = part + (lut.exact(part) - part) * np.float32(amount)
+        out[y : y + rows] = np.clip(part, 0, 1)
+    return out
+
+
+def display_table(finish: steps.Finish, luts: Mapping[str, LookUpTable]) -> np.ndarray:
+    """Return the view's table, with the look-up tables made for the display behind it in their order."""
+    behind = _behind_the_view(finish, luts)
     if behind:
         return _baked.view(finish.view, behind)
     return view_table(finish.view)

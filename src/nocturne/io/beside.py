@@ -1,5 +1,6 @@
 """Files that stand beside a model and that it names itself: buffers, materials, pictures."""
 
+import errno
 import json
 import os
 import re
@@ -9,6 +10,11 @@ from urllib.parse import unquote
 
 from trimesh.resolvers import FilePathResolver
 
+from nocturne.io.image import is_picture
+from nocturne.io.paths import is_file
+
+_PICTURE_KINDS = (".png", ".jpg", ".jpeg", ".webp", ".tga", ".tif", ".tiff", ".bmp", ".exr", ".hdr")
+_KINDS = (".bin", ".mtl", *_PICTURE_KINDS)
 _MATERIALS = re.compile(r"^[ \t]*mtllib[ \t]+(.+?)[ \t]*$", re.MULTILINE)
 _PICTURES = re.compile(r"^[ \t]*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)[ \t]*$", re.MULTILINE | re.IGNORECASE)
 
@@ -24,10 +30,15 @@ class Resolver(FilePathResolver):
         FileNotFoundError
             If there is none of that name.
         """
-        try:
-            return super().get(name)
-        except FileNotFoundError:
-            return super().get(unquote(name))
+        for wanted in (name, unquote(name)):
+            path = Path(self.parent) / wanted
+            # A pipe or a device would be waited for without end.
+            if not path.exists() or is_file(path):
+                try:
+                    return super().get(wanted)
+                except FileNotFoundError:
+                    continue
+        raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), unquote(name))
 
 
 def beside(model: Path) -> list[Path]:
@@ -43,22 +54,34 @@ def beside(model: Path) -> list[Path]:
     while left:
         for name in _named_in(left.pop()):
             path = Path(os.path.normpath(model.parent / name))
-            if path not in found and path.is_relative_to(model.parent) and os.path.isfile(path):
+            if path not in found and path.is_relative_to(model.parent) and _may_come_along(path, model.parent):
                 found.append(path)
                 left.append(path)
     return found[1:]
+
+
+def _may_come_along(path: Path, folder: Path) -> bool:
+    """Return True for a file of a kind that models name: no hidden one, and none that only a link brings there."""
+    if path.suffix.lower() not in _KINDS or not is_file(path):
+        return False
+    if path.suffix.lower() in _PICTURE_KINDS and not is_picture(path):
+        return False
+    hidden = any(part.startswith(".") for part in path.relative_to(folder).parts)
+    return not hidden and path.resolve().is_relative_to(folder.resolve())
 
 
 def _named_in(path: Path) -> Iterator[str]:
     kind = path.suffix.lower()
     if kind not in (".gltf", ".obj", ".mtl"):
         return
+    if not is_file(path):
+        return  # who wants the file itself will say so
     try:
         text = path.read_text(encoding="utf-8", errors="replace")
     except OSError:
-        return  # who wants the file itself will say so
+        return
     if kind == ".gltf":
-        yield from _addresses(text)
+        yield from _addresses(path)
         return
     for line in (_MATERIALS if kind == ".obj" else _PICTURES).findall(text):
         words = line.replace("\\", "/").split()
@@ -66,13 +89,32 @@ def _named_in(path: Path) -> Iterator[str]:
         yield from (" ".join(words[i:]) for i in range(len(words)))
 
 
-def _addresses(text: str) -> Iterator[str]:
+def tree_of(path: Path) -> dict:
+    """Return what the JSON of a .gltf or .glb says, {} if it is another kind of file or cannot be read.
+
+    References
+    ----------
+    glTF 2.0, section 4.4: the header of 12 bytes, then the length of the JSON, its kind, and the JSON.
+    """
     try:
-        tree = json.loads(text)
-    except (ValueError, RecursionError):
-        return
+        if path.suffix.lower() == ".gltf":
+            tree = json.loads(path.read_text(encoding="utf-8", errors="replace"))
+        elif path.suffix.lower() == ".glb":
+            with open(path, "rb") as file:
+                head = file.read(20)
+                length = int.from_bytes(head[12:16], "little")
+                tree = json.loads(file.read(min(length, path.stat().st_size)))
+        else:
+            return {}
+    except (OSError, ValueError, RecursionError):
+        return {}
+    return tree if isinstance(tree, dict) else {}
+
+
+def _addresses(path: Path) -> Iterator[str]:
+    tree = tree_of(path)
     for part in ("buffers", "images"):
-        entries = tree.get(part) if isinstance(tree, dict) else None
+        entries = tree.get(part)
         for entry in entries if isinstance(entries, list) else ():
             address = entry.get("uri") if isinstance(entry, dict) else None
             if isinstance(address, str) and not address.startswith("data:"):

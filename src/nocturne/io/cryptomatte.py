@@ -49,7 +49,7 @@ def layers(
     Parameters
     ----------
     layer : str
-        For example "crypto_object".
+        For example "matte.object": readers find layers by the metadata, not by this name.
     ids, coverage : (h, w, 6) arrays
         Indices into names, and samples of each.
     samples : (h, w) array

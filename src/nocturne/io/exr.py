@@ -1,6 +1,7 @@
 """Multi-layer OpenEXR out: beauty, light groups, path passes, guides, mattes, the denoised picture, metadata."""
 
 import json
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -14,9 +15,11 @@ from nocturne.colour.spaces import AP1
 from nocturne.errors import BadFile, MissingFile
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.io import cryptomatte
-from nocturne.io.atomic import replacing
+from nocturne.io.atomic import write_encoded
 from nocturne.io.distinct import distinct
 from nocturne.io.migrate import migrated
+from nocturne.io.paths import is_file
+from nocturne.jobs import FAULTS
 from nocturne.scene.desk import Cue, gains
 from nocturne.scene.document import FORMAT_VERSION, Document
 
@@ -72,7 +75,7 @@ def channels_of(
     metadata: dict[str, str] = {}
     if not mattes:
         return channels, metadata
-    for which, (layer, names) in enumerate((("crypto_object", film.objects), ("crypto_material", film.materials))):
+    for which, (layer, names) in enumerate((("matte.object", film.objects), ("matte.material", film.materials))):
         more, about = cryptomatte.layers(layer, film.ids[:, :, which], film.coverage[:, :, which], film.samples, names)
         channels.update(more)
         metadata.update(about)
@@ -123,7 +126,7 @@ def write_film(
     _write(path, header, channels)
 
 
-_WANT_FLOAT = ("depth.", "position.", "crypto_")
+_WANT_FLOAT = ("depth.", "position.", "matte.")
 
 
 def _halved(name: str, values: np.ndarray) -> np.ndarray:
@@ -166,13 +169,13 @@ def write_layers(
 
 
 def _write(path: Path | str, header: dict, channels: dict) -> None:
-    with replacing(path) as temporary:
+    def encode(name: str) -> None:
         try:
-            OpenEXR.File(header, channels).write(str(temporary))
+            OpenEXR.File(header, channels).write(name)
         except (RuntimeError, ValueError) as error:
-            raise BadFile(
-                path, f"it could not be written ({error}).", hint="Is the disk full, or the folder read-only?"
-            ) from error
+            raise BadFile(path, f"it could not be encoded ({error}).") from error
+
+    write_encoded(path, encode)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -203,7 +206,7 @@ def read_film(path: Path | str) -> Saved:
     try:
         with OpenEXR.File(str(path), separate_channels=True) as file:
             channels = {name: channel.pixels for name, channel in file.channels().items()}
-    except (RuntimeError, ValueError, KeyError, TypeError) as error:
+    except FAULTS as error:
         said = (str(error).splitlines() or ["damaged"])[0]
         raise BadFile(
             path, f"its pixels cannot be read ({said}).", hint="Export it again from where it came."
@@ -252,9 +255,10 @@ def _listed(text: object) -> list[str]:
 
 def _number(text: object) -> float:
     try:
-        return float(text) if isinstance(text, str) else 0.0
+        value = float(text) if isinstance(text, str) else 0.0
     except ValueError:
         return 0.0
+    return value if math.isfinite(value) and abs(value) < 1e12 else 0.0
 
 
 def _document(header: Mapping) -> Document | None:
@@ -275,7 +279,7 @@ def read_header(path: Path | str) -> tuple[Mapping, list[str], tuple[int, int]]:
         If it is missing or damaged.
     """
     path = Path(path)
-    if not path.is_file():
+    if not is_file(path):
         raise MissingFile(path, "there is no such file.", hint="Was it moved or renamed?")
     try:
         with OpenEXR.File(str(path), header_only=True) as file:
@@ -283,9 +287,10 @@ def read_header(path: Path | str) -> tuple[Mapping, list[str], tuple[int, int]]:
             names = [channel.name for channel in header.get("channels", [])]
             low, high = header["dataWindow"]
             return header, names, (int(high[0] - low[0]) + 1, int(high[1] - low[1]) + 1)
-    except (RuntimeError, ValueError, KeyError, TypeError) as error:
+    except FAULTS as error:
+        said = (str(error).splitlines() or ["damaged"])[0]
         raise BadFile(
             path,
-            f"it is not a readable EXR ({str(error).splitlines()[0]}).",
+            f"it is not a readable EXR ({said}).",
             hint="Export it again from where it came.",
         ) from error

@@ -7,9 +7,13 @@ import OpenImageIO as oiio
 
 from nocturne.colour.spaces import decode_srgb, rec709_to_working
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
+from nocturne.io.paths import is_file
+from nocturne.jobs import FAULTS
 
 READS = (".exr", ".hdr", ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga")
 LINEAR = (".exr", ".hdr")
+_MOST = 1e12  # brighter than anything, and far from where single precision ends
+MOST_PIXELS = 16384 * 16384
 _LARGEST_MB = 4096
 oiio.attribute("limits:imagesize_MB", _LARGEST_MB)
 oiio.attribute("threads", 2)
@@ -23,7 +27,7 @@ def open_picture(path: Path) -> oiio.ImageInput:
     FileError
         MissingFile, UnknownFormat by its ending, or BadFile with what the library found wrong.
     """
-    if not path.is_file():
+    if not is_file(path):
         raise MissingFile(path, "there is no such file.", hint="Was it moved or renamed?")
     if path.suffix.lower() not in READS:
         raise UnknownFormat(path, "pictures of this kind are not read.", hint=f"Use one of {', '.join(READS)}.")
@@ -33,7 +37,28 @@ def open_picture(path: Path) -> oiio.ImageInput:
         reader = None
     if reader is None:
         raise BadFile(path, f"it cannot be read ({_reason()}).", hint="Export it again from where it came.")
+    spec = reader.spec()
+    if spec.width * spec.height > MOST_PIXELS:
+        reader.close()
+        raise BadFile(
+            path,
+            f"it says it is {spec.width} × {spec.height} pixels large; {MOST_PIXELS:,} are the most that are read.",
+            hint="Make it smaller, or export it again.",
+        )
     return reader
+
+
+def is_picture(path: Path) -> bool:
+    """Return True if a file is a picture of any kind that the library knows, whatever its ending says."""
+    try:
+        reader = oiio.ImageInput.open(str(path))
+    except UnicodeDecodeError:
+        return False
+    if reader is None:
+        oiio.geterror()  # else it would be told of another file
+        return False
+    reader.close()
+    return True
 
 
 def _reason() -> str:
@@ -46,8 +71,17 @@ def _reason() -> str:
 def describe(path: Path) -> dict:
     """Return size, channels, number type and metadata of a picture, without reading its pixels."""
     reader = open_picture(path)
+    try:
+        return _described(reader)
+    except FAULTS as error:
+        raise BadFile(path, f"what it says of itself cannot be read ({error}).") from error
+    finally:
+        reader.close()
+
+
+def _described(reader: oiio.ImageInput) -> dict:
     spec = reader.spec()
-    out = {
+    return {
         "kind": "picture",
         "width": spec.width,
         "height": spec.height,
@@ -55,8 +89,6 @@ def describe(path: Path) -> dict:
         "type": str(spec.format),
         "metadata": {a.name: a.value for a in spec.extra_attribs if _is_plain(a.value)},
     }
-    reader.close()
-    return out
 
 
 def _is_plain(value: object) -> bool:
@@ -77,9 +109,14 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     path = Path(path)
     reader = open_picture(path)
     spec = reader.spec()
-    pixels = reader.read_image(0, 0, 0, min(spec.nchannels, 3), oiio.FLOAT)
-    message = reader.geterror()
-    reader.close()
+    message = ""
+    try:
+        pixels = reader.read_image(0, 0, 0, min(spec.nchannels, 3), oiio.FLOAT)
+        message = reader.geterror()
+    except FAULTS as error:
+        pixels, message = None, str(error)
+    finally:
+        reader.close()
     if pixels is None:
         raise BadFile(
             path,
@@ -89,14 +126,21 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, -1)
     if pixels.shape[2] < 3:
         pixels = np.repeat(pixels[..., :1], 3, axis=2)
-    pixels = np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0)
-    if space == "data":
+    pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0), -_MOST, _MOST)
+    if space == "data" or (path.suffix.lower() in LINEAR and _is_working(spec)):
         return np.ascontiguousarray(pixels)
-    if path.suffix.lower() not in LINEAR:
-        pixels = decode_srgb(pixels)
-    elif _is_working(spec):
-        return np.ascontiguousarray(pixels)
-    return np.ascontiguousarray(pixels @ rec709_to_working().T, dtype=np.float32)
+    return _in_working_space(pixels, is_encoded=path.suffix.lower() not in LINEAR)
+
+
+def _in_working_space(pixels: np.ndarray, *, is_encoded: bool) -> np.ndarray:
+    linear = decode_srgb(pixels) if is_encoded else pixels
+    return np.ascontiguousarray(linear @ rec709_to_working().T, dtype=np.float32)
+
+
+def as_read(encoded: np.ndarray, *, space: str) -> np.ndarray:
+    """Return what `read` would return of (h, w, 3) values in 0..1 once they were written with 8 bits."""
+    pixels = (np.rint(np.clip(encoded, 0, 1) * 255) / 255).astype(np.float32)
+    return np.ascontiguousarray(pixels) if space == "data" else _in_working_space(pixels, is_encoded=True)
 
 
 def _is_working(spec: oiio.ImageSpec) -> bool:

@@ -2,6 +2,13 @@
 
 from collections.abc import Callable
 
+from nocturne.scene.camera import View
+from nocturne.scene.desk import Strip
+from nocturne.scene.fields import Model, limits_of_parts
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+from nocturne.scene.shapes import Thing
+
 
 def _finish_becomes_a_stack(raw: dict) -> dict:
     """1 to 2: the finish had fixed values; it became a stack of steps in the order in which they were applied."""
@@ -42,7 +49,46 @@ def _pictures_count_whole(raw: dict) -> dict:
     return {**raw, "materials": [with_whole(material) for material in materials]}
 
 
-_STEPS: dict[int, Callable[[dict], dict]] = {1: _finish_becomes_a_stack, 2: _pictures_count_whole}
+def _colours_are_shares(raw: dict) -> dict:
+    """3 to 4: colours and vectors got limits; what lies beyond them is brought to the nearest that is allowed."""
+
+    def held(item: object, model: type[Model]) -> object:
+        if not isinstance(item, dict):
+            return item
+        out = dict(item)
+        for name, (_, low, high) in limits_of_parts(model).items():
+            value = out.get(name)
+            if isinstance(value, list) and all(isinstance(v, (int, float)) for v in value):
+                out[name] = [min(max(v, low), high) for v in value]
+        return out
+
+    def each(items: object, model: type[Model]) -> object:
+        return [held(item, model) for item in items] if isinstance(items, list) else items
+
+    out = dict(raw)
+    for part, model in (("things", Thing), ("materials", Material), ("lights", Light), ("views", View)):
+        if part in out:
+            out[part] = each(out[part], model)
+    if isinstance(out.get("materials"), list):
+        out["materials"] = [
+            {**m, "textures": each(m["textures"], Texture)} if isinstance(m, dict) and "textures" in m else m
+            for m in out["materials"]
+        ]
+    if "desk" in out:
+        out["desk"] = each(out["desk"], Strip)
+    if isinstance(out.get("cues"), list):
+        out["cues"] = [
+            {**cue, "strips": each(cue["strips"], Strip)} if isinstance(cue, dict) and "strips" in cue else cue
+            for cue in out["cues"]
+        ]
+    return out
+
+
+_STEPS: dict[int, Callable[[dict], dict]] = {
+    1: _finish_becomes_a_stack,
+    2: _pictures_count_whole,
+    3: _colours_are_shares,
+}
 
 
 def migrated(raw: dict, version: int) -> dict:

@@ -1,5 +1,6 @@
 """Models in, through trimesh: glTF and GLB, OBJ, PLY, STL; and GLB out."""
 
+import logging
 import struct
 import zlib
 from dataclasses import dataclass
@@ -10,29 +11,17 @@ import trimesh
 
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.atomic import replacing
-from nocturne.io.beside import Resolver
+from nocturne.io.beside import Resolver, tree_of
+from nocturne.io.paths import is_file
+from nocturne.jobs import FAULTS
 from nocturne.scene.shapes import Mesh, smooth_normals
 
+_log = logging.getLogger(__name__)
 READS = (".glb", ".gltf", ".obj", ".ply", ".stl")
-# What the library is known to let through when a file is damaged.
-_DAMAGE = (
-    ValueError,
-    KeyError,
-    IndexError,
-    TypeError,
-    AttributeError,
-    OverflowError,
-    MemoryError,
-    OSError,
-    AssertionError,
-    RecursionError,
-    NotImplementedError,
-    StopIteration,
-    ImportError,  # raised for an encoding that only an optional package could guess
-    ZeroDivisionError,
-    struct.error,
-    zlib.error,
-)
+# What the library is known to let through when a file is damaged; an `ImportError`, too, for an encoding that only an
+# optional package could guess.
+_DAMAGE = (*FAULTS, StopIteration, struct.error, zlib.error)
+_MOST_EMPTY = 1_000_000  # numbers of an accessor that has no data: they are all zero
 _LARGEST_BYTES = 4 << 30
 _Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1.0]])
 
@@ -55,7 +44,7 @@ def read(path: Path | str) -> list[Part]:
         If it is missing, of an unknown kind, damaged, or empty.
     """
     path = Path(path)
-    if not path.is_file():
+    if not is_file(path):
         raise MissingFile(path, "there is no such file.", hint="Was it moved or renamed?")
     suffix = path.suffix.lower()
     if suffix not in READS:
@@ -63,14 +52,23 @@ def read(path: Path | str) -> list[Part]:
     if path.stat().st_size > _LARGEST_BYTES:
         raise BadFile(path, "it is larger than 4 GiB.", hint="Split it into several models.")
     try:
-        loaded = trimesh.load_scene(path, process=False, resolver=Resolver(str(path)))
+        _refuse_bombs(path)
+        with np.errstate(all="ignore"):  # numbers that are none are looked for where they matter
+            loaded = trimesh.load_scene(path, process=False, resolver=Resolver(str(path)))
         turn = _Y_UP_TO_Z_UP if suffix in (".glb", ".gltf") else np.eye(4)
         parts = []
         for node in sorted(loaded.graph.nodes_geometry):
             matrix, name = loaded.graph[node]
             geometry = loaded.geometry[name]
+            matrix = np.asarray(matrix, float)
+            if not (np.abs(matrix) < 1e12).all():
+                raise ValueError(f"the place of “{node}” is not a number")
+            matrix = turn @ matrix
+            if np.abs(np.linalg.det(matrix[:3, :3])) < 1e-18:
+                _log.warning("%s: “%s” is squeezed flat and left out", path, node)
+                continue
             if isinstance(geometry, trimesh.Trimesh) and len(geometry.faces):
-                parts.append(Part(str(node), to_mesh(geometry), turn @ np.asarray(matrix, float)))
+                parts.append(Part(str(node), to_mesh(geometry), matrix))
     except FileNotFoundError as error:
         name = Path(error.filename).name if error.filename else error.args[0]
         raise MissingFile(
@@ -85,6 +83,21 @@ def read(path: Path | str) -> list[Part]:
     if not parts:
         raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
     return parts
+
+
+def _refuse_bombs(path: Path) -> None:
+    """Refuse a glTF that announces far more numbers than it brings: they would be made up, gigabytes of zeros.
+
+    Raises
+    ------
+    ValueError
+        If it does.
+    """
+    accessors = tree_of(path).get("accessors")
+    for accessor in accessors if isinstance(accessors, list) else ():
+        count = accessor.get("count") if isinstance(accessor, dict) else None
+        if isinstance(count, int) and count > _MOST_EMPTY and "bufferView" not in accessor:
+            raise ValueError(f"an accessor announces {count:,} values and has no data")
 
 
 def to_mesh(geometry: trimesh.Trimesh) -> Mesh:

@@ -1,6 +1,7 @@
 """The files a document refers to, and documents whose paths lead elsewhere."""
 
 import os
+import stat
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -10,6 +11,23 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.finish import Step
 from nocturne.scene.materials import Material
+
+
+def is_file(path: Path) -> bool:
+    """Return True for a regular file: a pipe or a device would keep its reader waiting, a mad name is no file."""
+    try:
+        return stat.S_ISREG(os.stat(path).st_mode)
+    except (OSError, ValueError):
+        return False
+
+
+def is_utf8(path: Path | str) -> bool:
+    """Return True if a path can stand in a document: Linux allows names that are no text."""
+    try:
+        str(path).encode("utf-8")
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def referred(document: Document) -> dict[str, str]:

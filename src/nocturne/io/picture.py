@@ -6,7 +6,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from nocturne.errors import BadFile, UnknownFormat
-from nocturne.io.atomic import replacing
+from nocturne.io.atomic import write_encoded
 
 WRITES = (".png", ".jpg", ".jpeg", ".tif", ".tiff")
 
@@ -37,17 +37,22 @@ def write(path: Path | str, shown: np.ndarray, *, bits: int = 8, metadata: dict[
 
 
 def _write(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
-    with replacing(path) as temporary:
-        writer = oiio.ImageOutput.create(str(temporary))
-        ok = writer is not None and writer.open(str(temporary), spec) and writer.write_image(pixels)
+    def encode(name: str) -> None:
+        writer = oiio.ImageOutput.create(f"picture{path.suffix.lower()}")
+        ok = writer is not None and writer.open(name, spec) and writer.write_image(pixels)
         ok = ok and writer.close()
         if not ok:
             reason = (writer.geterror() if writer is not None else oiio.geterror()).strip()
-            raise BadFile(
-                path,
-                f"it could not be written ({reason or 'unknown reason'}).",
-                hint="Is the disk full, or the folder read-only?",
-            )
+            raise BadFile(path, f"it could not be encoded ({reason or 'unknown reason'}).")
+        # Not every codec says so when it could not write all: the last line is read back.
+        reader = oiio.ImageInput.open(name)
+        last = reader.read_scanlines(0, 0, spec.height - 1, spec.height, 0, 0, 3, oiio.FLOAT) if reader else None
+        if reader is not None:
+            reader.close()
+        if last is None:
+            raise BadFile(path, "it could not be encoded whole.", hint="Is there enough memory and disk?")
+
+    write_encoded(path, encode)
 
 
 def write_float(path: Path | str, values: np.ndarray, *, space: str) -> None:

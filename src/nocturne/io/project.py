@@ -9,10 +9,12 @@ from types import MappingProxyType
 import numpy as np
 from pydantic import ValidationError
 
+from nocturne.colour.lookup import LookUpTable
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion
 from nocturne.io import image, lut, model
 from nocturne.io.atomic import write_text
 from nocturne.io.migrate import migrated
+from nocturne.io.paths import is_file, is_utf8
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -52,12 +54,12 @@ def read_document(path: Path | str) -> Document:
         MissingFile, BadFile with the place of the fault, or NewerVersion.
     """
     path = document_path(path)
-    if not path.is_file():
+    if not is_file(path):
         raise MissingFile(path, "there is no such project.", hint="Give a .nocturne file or a project's folder.")
     if path.stat().st_size > _LARGEST_BYTES:
         raise BadFile(path, "it is far too large for a project.", hint="Is it really one?")
     try:
-        raw = json.loads(path.read_text(encoding="utf-8"))
+        raw = _as_text(json.loads(path.read_text(encoding="utf-8")))
     except (ValueError, RecursionError) as error:
         raise BadFile(
             path, f"it is not readable JSON ({str(error)[:120]}).", hint="Restore it from a backup or an export."
@@ -81,6 +83,17 @@ def read_document(path: Path | str) -> Document:
         raise BadFile(
             path, f"{where or 'document'}: {first['msg']}.", hint="Correct that value in the file."
         ) from error
+
+
+def _as_text(value: object) -> object:
+    """Return JSON values with what is no text in strings replaced: half of a surrogate pair cannot be saved."""
+    if isinstance(value, str):
+        return value if is_utf8(value) else value.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    if isinstance(value, list):
+        return [_as_text(item) for item in value]
+    if isinstance(value, dict):
+        return {_as_text(name): _as_text(item) for name, item in value.items()}
+    return value
 
 
 def save_document(path: Path | str, document: Document) -> Path:
@@ -154,13 +167,13 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
 
 
 def load_tables(
-    document: Document, folder: Path, *, known: Mapping[str, np.ndarray] = MappingProxyType({})
-) -> tuple[dict[str, np.ndarray], list[str]]:
+    document: Document, folder: Path, *, known: Mapping[str, LookUpTable] = MappingProxyType({})
+) -> tuple[dict[str, LookUpTable], list[str]]:
     """Return the look-up tables that a document's finish names, by path, and a sentence for each that is not there.
 
     What is in `known` is not read again.
     """
-    luts: dict[str, np.ndarray] = {}
+    luts: dict[str, LookUpTable] = {}
     problems: list[str] = []
     for name in sorted(Named.of(document).luts):
         try:

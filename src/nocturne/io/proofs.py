@@ -20,12 +20,15 @@ from nocturne.errors import BadFile, FileError, MissingFile
 from nocturne.film.film import Film
 from nocturne.io import exr, picture, project
 from nocturne.io.atomic import is_running, write_text
+from nocturne.io.paths import is_file
 from nocturne.jobs import Update
 from nocturne.scene.document import Document, film_digest
 from nocturne.scene.fields import Model
 
 LIGHT, SETTINGS, ABOUT, THUMB = "light.exr", "settings.nocturne", "proof.json", "thumb.png"
 KEEP_UNSAVED_S = 30 * 86400  # proofs of projects that were let go without being saved
+_MOST_BETWEEN_S = 7 * 86400  # that count between two looks: a clock that is a month ahead must not remove anything
+_AGES = ".ages.json"
 _BEING_WRITTEN, _REMOVED = ".new-", ".removed-"
 
 
@@ -65,20 +68,39 @@ def _unsaved() -> Path:
 def sweep_unsaved(wanted: Collection[Path], *, now: float) -> list[Path]:
     """Remove the proofs of projects that were let go without being saved, a month after the last was kept.
 
+    The month is counted from look to look, a week at most for each, as one wrong clock says nothing about age.
     wanted: folders that stay whatever their age. now: seconds since the epoch. Returns what was removed.
     """
     removed = []
     if not _unsaved().is_dir():
         return removed
+    known = _ages()
+    passed = min(max(now - known.get("", now), 0.0), _MOST_BETWEEN_S)
+    ages = {"": now}
     for folder in sorted(_unsaved().iterdir()):
+        if folder.name.startswith("."):
+            continue
         try:
             newest = max(path.stat().st_mtime for path in (folder, *folder.iterdir())) if folder.is_dir() else now
         except FileNotFoundError:
             continue  # another window is at work in it
-        if folder not in wanted and now - newest > KEEP_UNSAVED_S:
+        age = min(known.get(folder.name, 0.0) + passed, max(now - newest, 0.0))
+        if folder not in wanted and age > KEEP_UNSAVED_S:
             shutil.rmtree(folder, ignore_errors=True)
             removed.append(folder)
+        else:
+            ages[folder.name] = age
+    write_text(_unsaved() / _AGES, json.dumps(ages))
     return removed
+
+
+def _ages() -> dict[str, float]:
+    """Return how old each folder was at the last look, seconds, and under "" when that was."""
+    try:
+        raw = json.loads((_unsaved() / _AGES).read_text(encoding="utf-8"))
+        return {str(name): float(age) for name, age in raw.items()}
+    except (OSError, ValueError, TypeError, AttributeError, RecursionError):
+        return {}
 
 
 def new(document: Document, film: Film, *, name: str, noise: float, denoised: bool) -> Proof:
@@ -99,6 +121,11 @@ def new(document: Document, film: Film, *, name: str, noise: float, denoised: bo
         denoised=denoised,
         digest=film_digest(document),
     )
+
+
+def as_of(proof: Proof, film: Film) -> Proof:
+    """Return a proof's facts with what a film says at another moment."""
+    return proof.model_copy(update={"seconds": round(film.seconds, 2), "samples": round(film.mean_samples, 2)})
 
 
 def keep(
@@ -141,6 +168,8 @@ def listed(folder: Path) -> tuple[list[Proof], list[str]]:
         if not path.is_dir() or path.name.startswith("."):
             continue
         try:
+            if not is_file(path / ABOUT):
+                raise FileNotFoundError(path / ABOUT)
             proof = Proof.model_validate(json.loads((path / ABOUT).read_text(encoding="utf-8")))
         except (OSError, ValueError, ValidationError, RecursionError):
             problems.append(f"{path}: this proof cannot be read and is left out.")

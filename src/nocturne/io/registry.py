@@ -4,6 +4,7 @@ from pathlib import Path
 
 from nocturne.errors import MissingFile, UnknownFormat
 from nocturne.io import exr, image, model, project
+from nocturne.io.paths import is_file
 
 
 def available_formats() -> dict[str, tuple[str, ...]]:
@@ -22,7 +23,7 @@ def describe(path: Path | str) -> dict:
     path = Path(path)
     if path.is_dir() or path.suffix == project.SUFFIX:
         return _project(path)
-    if not path.is_file():
+    if not is_file(path):
         raise MissingFile(path, "there is no such file.", hint="Check its name.")
     suffix = path.suffix.lower()
     if suffix in model.READS:

@@ -15,6 +15,8 @@ CHECKS = (
     ("environments", lights.doubled_environments),
     ("powers", lights.odd_powers),
     ("light", lights.no_light),
+    ("lamps", lights.points_behind_glass),
+    ("negative light", lights.negative_pixels),
     ("materials", shapes.no_material),
     ("sizes", shapes.odd_sizes),
     ("cameras", shapes.cameras_inside),

@@ -4,6 +4,7 @@ import os
 from collections.abc import Iterator
 from pathlib import Path
 
+from nocturne.io.paths import is_file
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
@@ -45,7 +46,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         return Path(by_name.get(Path(path).name.lower(), "")).as_posix() if Path(path).name.lower() in by_name else ""
 
     gone = {t.mesh.partition("#")[0] for t in document.things if t.mesh}
-    for file in sorted(f for f in gone if not (folder / f).is_file()):
+    for file in sorted(f for f in gone if not is_file(folder / f)):
         things = [t for t in document.things if t.mesh.partition("#")[0] == file]
         mends = []
         other = elsewhere(file)
@@ -57,7 +58,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         yield Finding("missing files", words, "things", things[0].id, tuple(mends))
     for material in document.materials:
         for texture in material.textures:
-            if not texture.path or (folder / texture.path).is_file():
+            if not texture.path or is_file(folder / texture.path):
                 continue
             mends = []
             other = elsewhere(texture.path)
@@ -74,7 +75,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
             words = f"“{material.name}” needs the picture {texture.path}, which is missing."
             yield Finding("missing files", words, "materials", material.id, tuple(mends))
     for light in document.lights:
-        if light.kind == "environment" and light.image and not (folder / light.image).is_file():
+        if light.kind == "environment" and light.image and not is_file(folder / light.image):
             other = elsewhere(light.image)
             mends = (
                 [Mend(f"Take {other}", lambda d, i=light.id, o=other: edit.alter(d, "lights", i, image=o), True)]
@@ -85,7 +86,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
             words = f"“{light.name}” needs the picture {light.image}, which is missing."
             yield Finding("missing files", words, "lights", light.id, tuple(mends))
     for step in document.finish.steps:
-        if step.kind == "lut" and step.path and step.on and not (folder / step.path).is_file():
+        if step.kind == "lut" and step.path and step.on and not is_file(folder / step.path):
             other = elsewhere(step.path)
             mends = (
                 [Mend(f"Take {other}", lambda d, i=step.id, o=other: grading.alter_step(d, i, path=o), True)]

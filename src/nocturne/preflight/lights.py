@@ -108,3 +108,40 @@ def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Findi
 
         mend = Mend("Add a dome of soft light", lit)
         yield Finding("no light", "Nothing shines: the picture will be black.", "lights", "", (mend,))
+
+
+def points_behind_glass(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield lamps without a size in a set with solid glass: what refracts light cannot find a point again."""
+    worn = {thing.material for thing in document.things if thing.visible}
+    glass = next((m for m in document.materials if m.is_medium and m.id in worn), None)
+    if glass is None:
+        return
+    for light in document.lights:
+        if not light.on or light.kind not in ("point", "spot"):
+            continue
+        words = (
+            f"“{light.name}” has no size: through “{glass.name}” and other solid glass it gives no light, nor does it "
+            "show in mirrors."
+        )
+        mends = ()
+        if light.kind == "point":
+            mends = (Mend("Make it a sphere of 2 cm, as bright", lambda d, i=light.id: _with_size(d, i)),)
+        yield Finding("lamps without a size", words, "lights", light.id, mends, is_wrong=False)
+
+
+def _with_size(document: Document, id: str) -> Document:
+    light = document.find("lights", id)
+    return edit.alter(document, "lights", id, kind="sphere", radius=0.01) if light is not None else document
+
+
+def negative_pixels(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield environment pictures with values below zero, which are taken as black."""
+    for light in document.lights:
+        image = assets.images.get((light.image, "colour")) if light.kind == "environment" and light.on else None
+        n = int((image < 0).any(-1).sum()) if image is not None else 0
+        if n:
+            words = (
+                f"{n:,} pixels of {light.image} are below zero, {float(image.min()):.3g} at least; "
+                f"“{light.name}” takes them as black."
+            )
+            yield Finding("negative light", words, "lights", light.id, (), is_wrong=False)

@@ -19,7 +19,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import Thing, transform
 
-FORMAT_VERSION = 3
+FORMAT_VERSION = 4
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 
 
@@ -44,10 +44,11 @@ class Document(Model):
     @model_validator(mode="after")
     def _ids_are_unique(self):
         for part in PARTS:
-            ids = [item.id for item in getattr(self, part)]
-            if len(set(ids)) != len(ids):
-                twice = next(i for i in ids if ids.count(i) > 1)
-                raise ValueError(f"{part}: “{twice}” is there twice")
+            seen: set[str] = set()
+            for item in getattr(self, part):
+                if item.id in seen:
+                    raise ValueError(f"{part}: “{item.id}” is there twice")
+                seen.add(item.id)
         if not self.views:
             raise ValueError("views: there must be one")
         return self
@@ -69,6 +70,13 @@ class Document(Model):
         names.update(dict.fromkeys(light.group for light in self.lights))
         names.update(dict.fromkeys(m.emission_group or "light" for m in self.materials if m.is_emitter))
         return tuple(names) or ("light",)
+
+    @cached_property
+    def lit_groups(self) -> tuple[str, ...]:
+        """Return the light groups that give light now, at least one: a film holds no others."""
+        lit = {light.group for light in self.lights if light.on and light.power > 0}
+        lit |= {m.emission_group or "light" for m in self.materials if m.is_emitter}
+        return tuple(group for group in self.light_groups if group in lit) or self.light_groups[:1]
 
     @cached_property
     def _index(self) -> dict[tuple[str, str], Model]:
@@ -108,6 +116,19 @@ class Document(Model):
             groups.add(thing.parent)
             thing = self.find("things", thing.parent)
         return groups - {id}
+
+    def with_members(self, ids: Iterable[str]) -> set[str]:
+        """Return things and all that is in groups among them, near and far."""
+        inside: dict[str, list[str]] = {}
+        for thing in self.things:
+            inside.setdefault(thing.parent, []).append(thing.id)
+        found, left = set(ids), list(ids)
+        while left:
+            for id in inside.get(left.pop(), ()):
+                if id not in found:
+                    found.add(id)
+                    left.append(id)
+        return found
 
     @property
     def placements(self) -> dict[str, tuple[np.ndarray, bool]]:
@@ -156,22 +177,26 @@ def _placements(
     old = {thing.id: thing for thing in before}
     found: dict[str, tuple[np.ndarray, bool]] = {}
 
-    def place(thing: Thing, path: tuple[str, ...]) -> tuple[np.ndarray, bool]:
-        if thing.id not in found:
-            parent = by_id.get(thing.parent)
-            if parent is not None and parent.id in path:  # a loop in a damaged file must not hang
-                parent = None
-            above = place(parent, (*path, thing.id)) if parent is not None else None
-            stood = old.get(thing.id) is thing and (thing.parent in old) == (parent is not None)
-            if stood and above is (known.get(thing.parent) if parent is not None else None):
-                found[thing.id] = known[thing.id]
-            else:
-                matrix, shown = _local(thing.place, thing.turn_deg, thing.size), thing.visible
-                found[thing.id] = (matrix, shown) if above is None else (above[0] @ matrix, above[1] and shown)
-        return found[thing.id]
-
     for thing in things:
-        place(thing, (thing.id,))
+        # Up to the first group that is placed or to the top, then down again: groups may be in groups a thousand deep.
+        chain: list[Thing] = []
+        in_chain: set[str] = set()
+        at: Thing | None = thing
+        while at is not None and at.id not in found and at.id not in in_chain:
+            chain.append(at)
+            in_chain.add(at.id)
+            at = by_id.get(at.parent)
+        # Groups that are in each other (a damaged file) must not hang: the last one stands as if it were in none.
+        above = found.get(at.id) if at is not None and at.id not in in_chain else None
+        for item in reversed(chain):
+            has_parent = above is not None
+            stood = old.get(item.id) is item and (item.parent in old) == has_parent
+            if stood and above is (known.get(item.parent) if has_parent else None):
+                found[item.id] = known[item.id]
+            else:
+                matrix, shown = _local(item.place, item.turn_deg, item.size), item.visible
+                found[item.id] = (matrix, shown) if above is None else (above[0] @ matrix, above[1] and shown)
+            above = found[item.id]
     return found
 
 
@@ -180,6 +205,13 @@ def _digest(part: tuple, before: tuple, known: tuple[tuple[bytes, ...], bytes] |
     old = {id(item): digest for item, digest in zip(before, known[0])} if known is not None else {}
     each = tuple(old.get(id(item)) or hashlib.sha256(item.model_dump_json().encode()).digest() for item in part)
     return each, hashlib.sha256(b"".join(each)).digest()
+
+
+def _unnamed(part: tuple, before: tuple, known: tuple[tuple, tuple] | None) -> tuple[tuple, tuple]:
+    """Return items and the same without their names; those that were there before keep theirs, by which it is equal."""
+    old = {id(item): plain for item, plain in zip(before, known[1])} if known is not None else {}
+    plain = tuple(old.get(id(item)) or item.model_copy(update={"name": ""}) for item in part)
+    return part, plain
 
 
 def render_key(document: Document) -> tuple:
@@ -206,7 +238,12 @@ def render_key(document: Document) -> tuple:
         quality.clamp,
         quality.regularise,
     )
-    return document.things, document.materials, document.lights, document.light_groups, lens, paths
+    # Names decide nothing that is rendered.
+    things, materials, lights = (
+        _of_part(part, f"unnamed {what}", _unnamed)[1]
+        for what, part in (("things", document.things), ("materials", document.materials), ("lights", document.lights))
+    )
+    return things, materials, lights, document.lit_groups, lens, paths
 
 
 def film_digest(document: Document) -> str:
@@ -236,6 +273,14 @@ def free_name(document: Document, part: str, stem: str) -> str:
     while f"{stem} {n}" in names:
         n += 1
     return f"{stem} {n}"
+
+
+def free_group(document: Document, stem: str) -> str:
+    """Return a name that no light group has."""
+    name, n = stem, 2
+    while name in document.light_groups:
+        name, n = f"{without_number(stem)} {n}", n + 1
+    return name
 
 
 def without_number(name: str) -> str:

@@ -1,6 +1,6 @@
 """Edits: pure functions (document, ...) -> document; what an edit does not touch stays the same object."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import count
 from typing import Any
 
@@ -68,6 +68,20 @@ def alter(document: Document, part: str, id: str, **values: Any) -> Document:
     return put(document, part, changed(item, **values))
 
 
+def alter_many(document: Document, part: str, ids: Iterable[str], **values: Any) -> Document:
+    """Return the document with the same fields of several items changed, however many: the document is checked once.
+
+    Raises
+    ------
+    SceneError
+        If a value does not fit.
+    """
+    wanted = set(ids)
+    items = getattr(document, part)
+    new = tuple(changed(item, **values) if item.id in wanted else item for item in items)
+    return document if all(a is b for a, b in zip(items, new)) else changed(document, **{part: new})
+
+
 def remove(document: Document, part: str, *ids: str) -> Document:
     """Return the document without some items; a group of things goes with all that is in it.
 
@@ -80,7 +94,7 @@ def remove(document: Document, part: str, *ids: str) -> Document:
     if not gone:
         return document
     if part == "things":
-        gone |= {thing.id for thing in document.things if document.groups_of(thing.id) & gone}
+        gone = document.with_members(gone)
     left = tuple(item for item in getattr(document, part) if item.id not in gone)
     if part == "views" and not left:
         raise SceneError("The last view cannot be removed.", hint="Add another one first.")
@@ -98,7 +112,11 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
     item = document.find(part, id)
     if item is None:
         raise SceneError(f"There is no {part} “{id}”.", where=f"{part}/{id}")
-    copy = changed(item, id=free_id(document, part, part.rstrip("s")), name=free_name(document, part, item.name))
+    copy = changed(
+        item,
+        id=free_id(document, part, _STEMS.get(part, part.removesuffix("s"))),
+        name=free_name(document, part, item.name),
+    )
     items = getattr(document, part)
     at = items.index(item) + 1
     members = _members_copied(document, id, copy) if part == "things" else []
@@ -133,6 +151,7 @@ def _members_copied(document: Document, group: str, copy: Thing) -> list[Thing]:
     return made
 
 
+_STEMS = {"qualities": "quality"}
 _ACTIVE = {"views": "active_view", "qualities": "active_quality"}
 
 
@@ -161,6 +180,29 @@ def move(document: Document, part: str, id: str, to: int) -> Document:
     items.remove(item)
     items.insert(min(max(to, 0), len(items)), item)
     return document if tuple(items) == getattr(document, part) else changed(document, **{part: tuple(items)})
+
+
+_SHARED_BY_SUN_AND_SKY = ("azimuth_deg", "elevation_deg", "turbidity")
+
+
+def alter_light(document: Document, id: str, **values: Any) -> Document:
+    """Return the document with fields of a light changed; a sun and the sky that share their place share the change.
+
+    Raises
+    ------
+    SceneError
+        If the light is not there or a value does not fit.
+    """
+    before = document.find("lights", id)
+    document = alter(document, "lights", id, **values)
+    shared = {name: value for name, value in values.items() if name in _SHARED_BY_SUN_AND_SKY}
+    if not shared or before.kind not in ("sun", "sky") or not before.together:
+        return document
+    for other in document.lights:
+        is_twin = other.kind in ("sun", "sky") and other.kind != before.kind and other.together
+        if is_twin and all(getattr(other, name) == getattr(before, name) for name in ("azimuth_deg", "elevation_deg")):
+            document = alter(document, "lights", other.id, **shared)
+    return document
 
 
 def set_strip(document: Document, group: str, **values: Any) -> Document:

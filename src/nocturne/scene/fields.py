@@ -4,9 +4,10 @@ The description travels with the pydantic field; sheets, tooltips, validation an
 """
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Colour = tuple[float, float, float]
 Vector = tuple[float, float, float]
@@ -16,6 +17,32 @@ class Model(BaseModel):
     """A frozen part of the document; unknown or wrong values are refused on load and on edit."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False)
+
+    @model_validator(mode="after")
+    def _parts_are_within_limits(self):
+        for name, (label, low, high) in limits_of_parts(type(self)).items():
+            for value in getattr(self, name):
+                if not low <= value <= high:
+                    raise ValueError(f"{label.lower()}: each part is between {low:g} and {high:g}, not {value:g}")
+        return self
+
+
+# What each part of a colour or a vector may be where its field does not say: reflectances and tints are shares; places
+# and sizes stay far from where single precision ends.
+_OF_PARTS = {"colour": (0.0, 1.0), "vector": (-1e6, 1e6), "lengths": (-1e8, 1e8), "angles": (-1e6, 1e6)}
+
+
+@cache
+def limits_of_parts(model: "type[Model]") -> dict[str, tuple[str, float, float]]:
+    """Return (label, low, high) of a model's fields that have several parts, by name."""
+    found = {}
+    for name, info in model.model_fields.items():
+        extra = info.json_schema_extra
+        if isinstance(extra, dict) and extra.get("kind") in _OF_PARTS:
+            low, high = _OF_PARTS[extra["kind"]]
+            low = low if extra["low"] is None else extra["low"]
+            found[name] = (info.title or name, low, high if extra["high"] is None else extra["high"])
+    return found
 
 
 @dataclass(frozen=True, slots=True)

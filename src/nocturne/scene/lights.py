@@ -114,6 +114,12 @@ class Light(Model):
     ground: float = described(
         0.2, "Ground albedo", "How much light the ground below the horizon sends back.", low=0, high=1
     )
+    together: bool = described(
+        True,
+        "Sun and sky together",
+        "One edit of the sun's place moves the sun and the sky that share it.",
+        kind="switch",
+    )
     visible: bool = described(True, "Seen by camera", "Whether the camera sees the source itself.", kind="switch")
 
     @property
@@ -129,8 +135,8 @@ FIELDS_OF_KIND = {
     "point": ("place",),
     "environment": ("image", "azimuth_deg"),
     "dome": (),
-    "sun": ("azimuth_deg", "elevation_deg", "turbidity"),
-    "sky": ("azimuth_deg", "elevation_deg", "turbidity", "ground"),
+    "sun": ("azimuth_deg", "elevation_deg", "turbidity", "together"),
+    "sky": ("azimuth_deg", "elevation_deg", "turbidity", "ground", "together"),
 }
 
 

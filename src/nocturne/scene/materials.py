@@ -84,7 +84,10 @@ class Material(Model):
         1.0, "Specular", "Strength of the reflection; 1 is what the IOR gives.", low=0, high=1
     )
     specular_color: Colour = described(
-        (1.0, 1.0, 1.0), "Edge colour", "Colour of the reflection; on metals, towards grazing angles.", kind="colour"
+        (1.0, 1.0, 1.0),
+        "Reflection tint",
+        "Tints every reflection of plastic and glass, and the grazing reflection of a metal.",
+        kind="colour",
     )
     specular_roughness: float = described(0.35, "Roughness", "0: mirror. 0.3: satin. 1: chalk.", low=0, high=1)
     specular_ior: float = described(
@@ -93,12 +96,16 @@ class Material(Model):
     metal_from: Literal["colour", "nk"] = described(
         "colour",
         "Metal from",
-        "Base and edge colour, or measured n and k.",
+        "Base colour and reflection tint, or measured n and k.",
         kind="choice",
         choices=(("colour", "Colours"), ("nk", "n and k")),
     )
-    metal_n: Colour = described((0.2, 0.9, 1.1), "n", "Real index at 630, 532 and 465 nm.", kind="vector")
-    metal_k: Colour = described((3.9, 2.5, 2.2), "k", "Extinction at 630, 532 and 465 nm.", kind="vector")
+    metal_n: Colour = described(
+        (0.2, 0.9, 1.1), "n", "Real index at 630, 532 and 465 nm.", kind="vector", low=0, high=100
+    )
+    metal_k: Colour = described(
+        (3.9, 2.5, 2.2), "k", "Extinction at 630, 532 and 465 nm.", kind="vector", low=0, high=100
+    )
     transmission_weight: float = described(0.0, "Transmission", "1: clear glass or liquid.", low=0, high=1)
     transmission_color: Colour = described(
         (1.0, 1.0, 1.0), "Transmission colour", "What is left of white light after the depth.", kind="colour"
@@ -118,9 +125,7 @@ class Material(Model):
         "A sheet without an inside, such as a window pane or a bell jar: light passes straight.",
         kind="switch",
     )
-    precedence: int = described(
-        0, "Precedence", "Where closed shapes overlap, the highest exists.", kind="whole", low=-100, high=100
-    )
+    precedence: int = described(0, "Precedence", "Where closed shapes overlap, the highest exists.", kind="whole")
     coat_weight: float = described(0.0, "Coat", "A clear layer of lacquer over all.", low=0, high=1)
     coat_color: Colour = described((1.0, 1.0, 1.0), "Coat colour", "Tint of the lacquer.", kind="colour")
     coat_roughness: float = described(0.0, "Coat roughness", "0: wet gloss. 0.3: satin varnish.", low=0, high=1)

@@ -95,12 +95,7 @@ def bring_into_view(view: View, low: np.ndarray, high: np.ndarray) -> View:
 
 def bounds_of(document: Document, assets: Assets, id: str) -> tuple[np.ndarray, np.ndarray] | None:
     """Return the (low, high) corners of a thing and its members in the set, None if it has no shape."""
-    wanted, corners = {id}, []
-    for _ in range(32):
-        more = {t.id for t in document.things if t.parent in wanted} - wanted
-        if not more:
-            break
-        wanted |= more
+    wanted, corners = document.with_members((id,)), []
     for thing in document.things:
         mesh = assets.meshes.get(thing.mesh)
         if thing.id in wanted and mesh is not None:

@@ -4,12 +4,14 @@ import ctypes
 import logging
 import signal
 import sys
+import threading
 import traceback
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QTimer
 from PySide6.QtWidgets import QApplication
 
+from nocturne.errors import NocturneError
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
 
@@ -50,22 +52,27 @@ def application(arguments: list[str] | None = None) -> QApplication:
     return app
 
 
-def start(path: Path | None, arguments: list[str]) -> int:
-    """Open the window, on a project if there is one, and run until it is closed."""
+def start(path: Path | None, arguments: list[str], *, is_demo: bool = False) -> int:
+    """Open the window, on a project or the demo if there is one, and run until it is closed."""
     app = application(arguments)
     window = Window()
     sys.excepthook = lambda kind, error, trace: _report(window, kind, error, trace)
+    threading.excepthook = lambda about: _report(window, about.exc_type, about.exc_value, about.exc_traceback)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()  # Python's signal handlers only run when the interpreter does
     wake.start(250)
     wake.timeout.connect(lambda: None)
-    window.show()
-    if path is not None:
+    # Before the window is shown, so that it does not show for a moment what it shows without a project.
+    if is_demo:
+        window.open_demo()
+    elif path is not None:
         window.open_path(path)
+    window.show()
     return app.exec()
 
 
 def _report(window: Window, kind: type, error: BaseException, trace) -> None:
     """Log what nobody expected and say so; the window goes on."""
     _log.error("%s", "".join(traceback.format_exception(kind, error, trace)))
-    window.session.said.emit(f"Something went wrong: {error}. Your work is still here; save it.", True)
+    words = f"Something went wrong: {error}. Your work is still here; save it."
+    window.runner.report(NocturneError(words))

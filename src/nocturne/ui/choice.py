@@ -4,7 +4,7 @@ import numpy as np
 
 from nocturne.engine.pick import Hit
 from nocturne.scene import edit, grading, navigate, placing
-from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.document import Document, free_group, free_id, free_name
 from nocturne.scene.lights import KIND_NAMES, UNITS, Light
 from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
@@ -130,12 +130,8 @@ class Choice:
             return
         visible = not self.document.find("things", ids[-1]).visible
 
-        def shown(document: Document) -> Document:
-            for id in ids:
-                document = edit.alter(document, "things", id, visible=visible)
-            return document
-
-        self.session.edit(shown, label="Show" if visible else "Hide")
+        label = "Show" if visible else "Hide"
+        self.session.edit(edit.alter_many, "things", ids, label=label, visible=visible)
 
     def drop(self) -> None:
         """Put the chosen things on the floor."""
@@ -199,20 +195,10 @@ class Choice:
         if found is None:
             self.session.said.emit("Pick up a material first, with Ctrl+Alt+C.", True)
             return
-        wanted = set(ids)
-        more = set(wanted)
-        while more:
-            more = {thing.id for thing in document.things if thing.parent in more} - wanted
-            wanted |= more
-
-        def given(d: Document) -> Document:
-            for thing in d.things:
-                if thing.id in wanted and thing.mesh:
-                    d = edit.alter(d, "things", thing.id, material=material)
-            return d
-
-        self.session.edit(given, label=f"Give “{found.name}”")
-        n = sum(1 for thing in document.things if thing.id in wanted and thing.mesh)
+        wanted = document.with_members(ids)
+        wear = [thing.id for thing in document.things if thing.id in wanted and thing.mesh]
+        self.session.edit(edit.alter_many, "things", wear, label=f"Give “{found.name}”", material=material)
+        n = len(wear)
         self.session.said.emit(f"“{found.name}” given to {n} thing{'' if n == 1 else 's'}.", False)
 
     # ---- lights and views ------------------------------------------------------------------------------------------
@@ -227,11 +213,16 @@ class Choice:
             id=free_id(document, "lights", "light"),
             name=free_name(document, "lights", KIND_NAMES[kind]),
             kind=kind,
-            group=document.light_groups[0],
+            group=free_group(document, free_name(document, "lights", KIND_NAMES[kind]).lower()),
             power=_POWER[kind],
             unit=UNITS[kind][0],
             place=tuple(at),
         )
+        twin = next((li for li in document.lights if {li.kind, kind} == {"sun", "sky"}), None)
+        if twin is not None:
+            # They stand where the other one does; `edit.alter_light` keeps it so.
+            same = ("azimuth_deg", "elevation_deg", "turbidity")
+            light = edit.changed(light, **{name: getattr(twin, name) for name in same})
         if kind in ("rect", "spot"):
             light = placing.aimed(light, np.array(view.target))
         self.session.push(edit.put(document, "lights", light), f"Add {KIND_NAMES[kind].lower()}")

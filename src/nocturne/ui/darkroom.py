@@ -9,10 +9,11 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QImage
 
+from nocturne.colour.lookup import LookUpTable
 from nocturne.errors import NocturneError
 from nocturne.film.film import PASS_NAMES, Film
 from nocturne.finish.denoise import denoise_groups
-from nocturne.jobs import give_way
+from nocturne.jobs import FAULTS, give_way
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document
 from nocturne.ui.live import Frame
@@ -24,7 +25,6 @@ SHOWN = ("beauty", *PASS_NAMES, *DATA_PASSES)
 _THUMB = (96, 54)
 _WHOLE = 1 << 60  # as a count of samples: a kept picture is never denoised again
 _DIFFERENCE_GAIN = 4.0
-_FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -38,7 +38,7 @@ class Sheet:
     document: Document
     clean: np.ndarray | None
     name: str
-    luts: Mapping[str, np.ndarray] = field(default_factory=dict)
+    luts: Mapping[str, LookUpTable] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -120,6 +120,7 @@ class Darkroom(QObject):
     developed = Signal(object)
     group_shown = Signal(str, object)  # group, small QImage of its light alone
     cue_shown = Signal(str, object)  # cue, small QImage of the picture under it
+    cleaned = Signal(object)  # a `Frame` whose denoised groups are there, or cannot be made
     failed = Signal(object)
 
     def __init__(self) -> None:
@@ -127,10 +128,11 @@ class Darkroom(QObject):
         self._changed = threading.Condition()
         self._frame: Frame | None = None
         self._document: Document | None = None
-        self._luts: Mapping[str, np.ndarray] = {}
+        self._luts: Mapping[str, LookUpTable] = {}
         self._shown = "beauty"
         self._dirty = self._closing = False
         self._wants_clean = True
+        self._given_up: Film | None = None  # the denoiser failed on it, and would again
         self._false_colour = self._wants_scopes = False
         self._clean: tuple[Film, np.ndarray, int] | None = None
         self._mixer: tuple | None = None
@@ -167,7 +169,7 @@ class Darkroom(QObject):
             self._frame, self._dirty = frame, True
             self._changed.notify_all()
 
-    def set_document(self, document: Document, luts: Mapping[str, np.ndarray]) -> None:
+    def set_document(self, document: Document, luts: Mapping[str, LookUpTable]) -> None:
         """Develop with this document's exposure, desk and finish, and its look-up tables."""
         self._set(document=document, luts=luts)
 
@@ -176,8 +178,8 @@ class Darkroom(QObject):
         self._set(shown=name)
 
     def set_denoise(self, on: bool) -> None:
-        """Show the denoised picture where there is one."""
-        self._set(wants_clean=on)
+        """Show the denoised picture where there is one; asked anew, what failed is tried again."""
+        self._set(wants_clean=on, given_up=None)
 
     def set_false_colour(self, on: bool) -> None:
         """Show the beauty's stops as bands of colour."""
@@ -203,6 +205,10 @@ class Darkroom(QObject):
             return clean[1]
         return None
 
+    def has_given_up(self, film: Film) -> bool:
+        """Return True if a film could not be denoised."""
+        return self._given_up is film
+
     def close(self) -> None:
         """End the threads and wait for them."""
         with self._changed:
@@ -221,7 +227,7 @@ class Darkroom(QObject):
                 work()
             except NocturneError as error:
                 self.failed.emit(error)
-            except _FAULTS as error:
+            except FAULTS as error:
                 _log.exception("darkroom")
                 self.failed.emit(NocturneError(f"The picture could not be developed ({error})."))
 
@@ -369,18 +375,26 @@ class Darkroom(QObject):
             ends = frame.is_done and frame.request.final
             quality = frame.request.document.quality.denoise if ends else "fast"
             result = None
-            for update in denoise_groups(film, quality=quality):
-                if self._closing or self._frame is None or self._frame.film is not film:
-                    break
-                result = update.result
+            try:
+                for update in denoise_groups(film, quality=quality):
+                    if self._closing or self._frame is None or self._frame.film is not film:
+                        break
+                    result = update.result
+            except (NocturneError, *FAULTS):
+                self._given_up = film  # else it would be tried again at once, for ever
+                self.cleaned.emit(frame)
+                raise
             if result is not None:
                 with self._changed:
                     self._clean, self._dirty = (film, result, before), True
                     self._changed.notify_all()
+                self.cleaned.emit(frame)
 
     def _should_clean(self) -> bool:
         frame = self._frame
         if frame is None or not self._wants_clean or frame.progress.samples < 1 or frame.progress.step > 1:
+            return False
+        if frame.film is self._given_up:
             return False
         if frame.request.final and frame.request.document.quality.denoise == "off":
             return False

@@ -1,6 +1,8 @@
 """Files in the background: open, save, bring in models; and the dialogs that ask for them."""
 
 from collections.abc import Callable
+from dataclasses import replace
+from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -61,6 +63,38 @@ def ask_unsaved(parent: QWidget, name: str) -> str:
     return {save: "save", drop: "drop"}.get(box.clickedButton(), "stay")
 
 
+def ask_outside(parent: QWidget, paths: list[Path]) -> str:
+    """Ask about files outside the project's folder that a pack would take: "bring", "leave" or "stay"."""
+    box = QMessageBox(parent)
+    n = len(paths)
+    box.setText(f"{n} file{' lies' if n == 1 else 's lie'} outside the project's folder. Bring them along?")
+    box.setInformativeText("\n".join(str(path) for path in paths[:12]) + ("\n…" if n > 12 else ""))
+    bring = box.addButton("Bring them along", QMessageBox.ButtonRole.AcceptRole)
+    leave = box.addButton("Leave them out", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Do not pack", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    box.deleteLater()
+    return {bring: "bring", leave: "leave"}.get(box.clickedButton(), "stay")
+
+
+def ask_changed(parent: QWidget, name: str, differences: str) -> str:
+    """Ask what to do about a project that was changed on disk: "reload", "elsewhere", "over" or "stay".
+
+    differences: what differs there, a line each.
+    """
+    box = QMessageBox(parent)
+    box.setText(f"“{name}” was changed on disk since it was opened here.")
+    box.setInformativeText("Saving here would lose what was saved there, reading it again what was done here.")
+    box.setDetailedText(differences)
+    reload = box.addButton("Read it again", QMessageBox.ButtonRole.DestructiveRole)
+    elsewhere = box.addButton("Keep mine under another name…", QMessageBox.ButtonRole.AcceptRole)
+    over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    box.deleteLater()
+    return {reload: "reload", elsewhere: "elsewhere", over: "over"}.get(box.clickedButton(), "stay")
+
+
 def endings(names: tuple[str, ...]) -> str:
     """Return the pattern of a file dialog."""
     return " ".join(f"*{name}" for name in names)
@@ -73,6 +107,7 @@ class Files:
         self.session, self.runner = session, runner
         self._asked = self._failed = Named()
         self._history = session.history
+        self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         session.document_changed.connect(self._follow)
 
     def folder(self) -> Path:
@@ -163,13 +198,22 @@ class Files:
     def _brought(self, path: Path, parts: list) -> None:
         document, base = self.session.document, self.relative(path)
         is_first = not document.things and not document.lights
+        low, high = _bounds(parts)
+        # On what is under the middle of the picture: at the origin it might be hidden, or out of the frame.
+        at = None if is_first else self.middle()
+        place = (0.0, 0.0, 0.0)
+        if at is not None:
+            place = tuple(round(float(v), 4) for v in at - ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]))
         group = free_id(document, "things", "thing")
         name = free_name(document, "things", path.stem)
-        document = edit.put(document, "things", Thing(id=group, name=name))
+        made = [Thing(id=group, name=name, place=place)]
+        taken = {thing.id for thing in document.things} | {group}
+        number = count(1)
         for part in parts:
+            id = next(f"thing-{n}" for n in number if f"thing-{n}" not in taken)
             place, turn, size = placed(part.matrix)
             thing = Thing(
-                id=free_id(document, "things", "thing"),
+                id=id,
                 name=part.name,
                 parent=group,
                 mesh=f"{base}#{part.name}",
@@ -177,9 +221,15 @@ class Files:
                 turn_deg=turn,
                 size=size,
             )
-            document = edit.put(document, "things", thing)
+            made.append(thing)
+        document = edit.changed(document, things=(*document.things, *made))
         if is_first:
-            document = _first_light(document, parts)
+            document = _first_light(document, low, high)
+        # They were just read: with them loaded first, no picture is rendered without them.
+        assets = self.session.assets
+        there = {**assets.meshes, **{f"{base}#{part.name}": part.mesh for part in parts}}
+        named = Named.of(document).meshes
+        self.session.assets = replace(assets, meshes={name: mesh for name, mesh in there.items() if name in named})
         self.session.push(document, f"Bring in {path.name}")
         self.session.choose("things", group)
         n = sum(len(part.mesh.triangles) for part in parts)
@@ -187,8 +237,8 @@ class Files:
         self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", False)
 
 
-def _first_light(document: Document, parts: list) -> Document:
-    """Return the document with soft light on its first model and the view on it, so that there is a picture at once."""
+def _bounds(parts: list) -> tuple[np.ndarray, np.ndarray]:
+    """Return the lowest and highest corner of a model's parts."""
     corners = np.concatenate(
         [
             np.array([[x, y, z, 1.0] for x in b[:, 0] for y in b[:, 1] for z in b[:, 2]]) @ part.matrix[:3].T
@@ -196,9 +246,14 @@ def _first_light(document: Document, parts: list) -> Document:
             for b in [part.mesh.bounds]
         ]
     )
+    return corners.min(0), corners.max(0)
+
+
+def _first_light(document: Document, low: np.ndarray, high: np.ndarray) -> Document:
+    """Return the document with soft light on its first model and the view on it, so that there is a picture at once."""
     dome = Light(id="light-1", name="Dome", kind="dome", unit="nit", power=60.0, kelvin=6500, group="light")
     document = edit.put(document, "lights", dome)
-    view = navigate.bring_into_view(document.view, corners.min(0), corners.max(0))
+    view = navigate.bring_into_view(document.view, low, high)
     return edit.put(document, "views", edit.changed(view, shutter_s=1 / 4))
 
 

@@ -3,6 +3,7 @@
 import logging
 import math
 import threading
+from contextlib import closing
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
@@ -11,7 +12,7 @@ from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Progress, Stop, blank_film, kernel, render
 from nocturne.errors import Cancelled, NocturneError
 from nocturne.film.film import Film
-from nocturne.jobs import give_way, run
+from nocturne.jobs import FAULTS, give_way, run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
 from nocturne.warm import warm
@@ -173,7 +174,7 @@ class LiveRender(QObject):
             except NocturneError as error:
                 self.failed.emit(error)
                 self._film_done = request.work()
-            except (ValueError, TypeError, KeyError, IndexError, AttributeError, MemoryError, RuntimeError) as error:
+            except FAULTS as error:
                 _log.exception("live picture")
                 self.failed.emit(NocturneError(f"The picture could not be computed ({error})."))
                 self._film_done = request.work()
@@ -197,20 +198,29 @@ class LiveRender(QObject):
         same = self._film is not None and self._film[0].key() == request.key()
         film = self._film[1] if same else blank_film(prepared)
         self._film = (request, film)
-        last, region = None, request.pixels()
+        options = {"stop": self._stop, "coarse": not request.final, "courtesy": COURTESY}
+        region = request.pixels()
+        jobs = [render(prepared, film, region=region, **options)]
         if region is not None and not film.samples.all():
-            for _ in render(prepared, film, stop=self._stop, coarse=not request.final, samples=1, courtesy=COURTESY):
-                pass
-        for update in render(
-            prepared, film, stop=self._stop, coarse=not request.final, region=region, courtesy=COURTESY
-        ):
-            last = update.preview
-            self.framed.emit(Frame(film, prepared, last, request, False))
-            if not self._shown_once:
-                with self._changed:
-                    self._shown_once = True
-                    if self._wanted is not request and self._wanted.work() != request.work():
-                        self._stop.set()
+            jobs.insert(0, render(prepared, film, samples=1, noise=0.0, **options))
+        last = None
+        for job in jobs:
+            with closing(job):
+                for update in job:
+                    last = update.preview
+                    self.framed.emit(Frame(film, prepared, last, request, False))
+                    self._has_shown(request)
+            if self._stop.is_set:
+                break
         if not self._stop.is_set:
             self._film_done = request.work()
         self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), request, not self._stop.is_set))
+
+    def _has_shown(self, request: Request) -> None:
+        """End the request once it has shown something, if another one waits."""
+        if self._shown_once:
+            return
+        with self._changed:
+            self._shown_once = True
+            if self._wanted is not request and self._wanted.work() != request.work():
+                self._stop.set()

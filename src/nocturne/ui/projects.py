@@ -4,15 +4,19 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QTimer
+
 from nocturne.deliver import pack, sheetpdf
 from nocturne.deliver.export import Order, export
 from nocturne.demo import workshop
 from nocturne.errors import NocturneError
-from nocturne.io import exr
+from nocturne.io import exr, project
 from nocturne.io.project import SUFFIX, Project, load_assets
+from nocturne.io.stamp import Stamp
 from nocturne.jobs import Update
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
+from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
 from nocturne.ui.darkroom import Sheet
@@ -20,6 +24,7 @@ from nocturne.ui.panels.export import ExportSheet
 from nocturne.ui.proofroom import still
 
 _MOST_RECENT = 8
+_LOOK_AT_DISK_MS = 3000
 
 
 class Projects:
@@ -28,6 +33,12 @@ class Projects:
     def __init__(self, window) -> None:
         self.window, self.session, self.runner = window, window.session, window.runner
         self.files = files.Files(window.session, window.runner)
+        self.is_opening = False
+        self._noticed: Stamp | None = None
+        self._disk = QTimer(window)
+        self._disk.setInterval(_LOOK_AT_DISK_MS)
+        self._disk.timeout.connect(self.notice_disk)
+        self._disk.start()
         self.export_sheet = ExportSheet(window.session, self._order_folder)
         self.export_sheet.export_wanted.connect(self.export)
 
@@ -45,11 +56,17 @@ class Projects:
         if path is not None:
             self._remember(path)
 
+    def close(self) -> None:
+        """Look at the disk no more."""
+        self._disk.stop()
+
     def open(self, path: Path) -> None:
         """Open a project file."""
+        self.is_opening = True
         self.files.open(path, self._opened)
 
     def _opened(self, loaded: Project) -> None:
+        self.is_opening = False
         self._begin(loaded.document, loaded.assets, loaded.path)
         if not loaded.assets.problems:
             self.session.said.emit(f"Opened {loaded.document.name}.", False)
@@ -58,16 +75,21 @@ class Projects:
             self.session.said.emit(f"{n} file{'s are' if n > 1 else ' is'} missing. Preflight mends it.", True)
 
     def open_demo(self) -> None:
-        """Open the demo project, built first if it is not there."""
+        """Open the demo project: the first time from memory, and its files are written while it is seen."""
 
         def go_on() -> None:
             path = workshop.user_path()
             if path.is_file():
                 self.open(path)
-            else:
-                self.runner.submit("Build", workshop.save(path.parent), self.open)
+                return
+            self.is_opening = True
+            self.runner.submit("Open", workshop.build_project(path), self._built)
 
         self.leave(go_on)
+
+    def _built(self, made: workshop.Made) -> None:
+        self._opened(made.project)
+        self.runner.submit("Save the demo", workshop.write(made))
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
@@ -83,8 +105,38 @@ class Projects:
         """Save the project where it is, or ask where."""
         if self.session.path is None:
             self.ask_save(then=then)
-        else:
+        elif not self.session.is_behind_disk() or self.ask_changed(then=then) == "over":
             self._save(self.session.path, then)
+
+    def ask_changed(self, *, then=None) -> str:
+        """Ask what to do about a project that somebody else has written meanwhile, and do it, but for writing over."""
+        path = self.session.path
+        try:
+            found = differences(project.read_document(path), self.session.document)
+            lines = [f"{d.owner or d.part}: {d.label}: {d.before} on disk, {d.after} here" for d in found]
+        except NocturneError as error:
+            lines = [str(error)]
+        answer = files.ask_changed(self.window, path.name, "\n".join(lines[:200]) or "Nothing that is rendered.")
+        if answer == "reload":
+            self.window.rescue.drop()
+            self.open(path)
+        elif answer == "elsewhere":
+            self.ask_save(then=then)
+        return answer
+
+    def notice_disk(self) -> None:
+        """Look whether somebody else has written the project; say so once for each time, and ask."""
+        s = self.session
+        if self.runner.is_busy("Save") or self.runner.is_busy("Open") or not s.is_behind_disk():
+            return
+        now = Stamp.of(s.path)
+        if now is None or now == self._noticed:
+            return
+        self._noticed = now
+        s.said.emit(f"{s.path.name} was changed on disk. Saving asks what to do.", True)
+        if self.window.isActiveWindow():
+            if self.ask_changed() == "over":
+                self._save(s.path, None)
 
     def ask_save(self, *, then=None) -> None:
         """Ask where to save the project."""
@@ -244,9 +296,13 @@ class Projects:
         if shown is None:
             self.session.said.emit("There is no picture yet.", True)
             return
-        film, document = shown.frame.film, shown.document
-        clean = self.window.darkroom.clean_groups(film)
-        work = export(order, film, document, clean=clean, luts=self.session.assets.luts)
+        frame, document, clean, luts = shown.frame, shown.document, shown.clean, self.window.showing.luts
+
+        def work():
+            yield Update(0, 1, "Exporting")
+            # What is still being rendered into goes on changing; what is put out is of one moment, as it is shown.
+            film = frame.film if frame.prepared is None else frame.film.copy()
+            yield from export(order, film, document, clean=clean, luts=luts)
 
         def done(paths: list[Path]) -> None:
             n = len(paths)
@@ -254,7 +310,7 @@ class Projects:
             self.session.said.emit(f"Exported {words}.", False)
             self.export_sheet.refresh()
 
-        self.runner.submit("Export", work, done)
+        self.runner.submit("Export", work(), done)
 
     def ask_print(self) -> None:
         """Ask where to print the contact sheet as a PDF."""
@@ -277,12 +333,20 @@ class Projects:
     def pack(self, target: Path, *, with_proofs: bool = True) -> None:
         """Pack the project with all it needs."""
         folder = self.window.room.folder if with_proofs else None
-        work = pack.pack(self.session.document, self.files.folder(), target, proofs=folder)
+        foreign = pack.outside(self.session.document, self.files.folder())
+        answer = files.ask_outside(self.window, foreign) if foreign else "leave"
+        if answer == "stay":
+            return
+        work = pack.pack(
+            self.session.document, self.files.folder(), target, proofs=folder, with_outside=answer == "bring"
+        )
 
         def done(result) -> None:
             path, missing = result
             if missing:
-                self.session.said.emit(f"Packed {path}, but {len(missing)} files were missing: {missing[0]}…", True)
+                n = len(missing)
+                words = f"Packed {path}, without {n} file{'' if n == 1 else 's'} that did not come along"
+                self.session.said.emit(f"{words}: {missing[0]}…", True)
             else:
                 self.session.said.emit(f"Packed {path}.", False)
 

@@ -8,8 +8,10 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from nocturne.colour.lookup import LookUpTable
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError
+from nocturne.film.film import Film
 from nocturne.io import exr, proofs
 from nocturne.io.project import load_tables
 from nocturne.io.proofs import Proof
@@ -17,7 +19,7 @@ from nocturne.jobs import Update
 from nocturne.scene import compare
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, film_digest
-from nocturne.ui.darkroom import Print, Sheet
+from nocturne.ui.darkroom import Sheet, to_image
 from nocturne.ui.live import Frame, Request
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
@@ -69,6 +71,7 @@ class ProofRoom(QObject):
         self._path: Path | None = None
         self._moved_from: Path | None = None
         self._read: dict[str, Sheet] = {}
+        self._being_kept: set[str] = set()
         self._fingerprint: tuple[Document, str] | None = None
 
     # ---- the list --------------------------------------------------------------------------------------------------
@@ -117,35 +120,47 @@ class ProofRoom(QObject):
 
     # ---- keeping ---------------------------------------------------------------------------------------------------
 
-    def keep(self, shown: Print, *, clean: np.ndarray | None, name: str = "") -> None:
-        """Keep a print as a proof."""
-        film, document = shown.frame.film, shown.document
+    def keep(
+        self,
+        frame: Frame,
+        document: Document,
+        *,
+        luts: Mapping[str, LookUpTable],
+        clean: np.ndarray | None = None,
+        denoise: str = "",
+        name: str = "",
+    ) -> None:
+        """Keep a film as a proof, developed with a document.
+
+        clean: its denoised groups; denoise: or how they are to be made first ("fast", "careful").
+        """
+        film = frame.film
         if not film.samples.any():
             self.said.emit("There is no picture to keep yet.", True)
             return
-        taken = {proof.name for proof in self.proofs}
-        n = len(self.proofs) + 1
+        taken = {proof.name for proof in self.proofs} | self._being_kept
+        n = len(self.proofs) + len(self._being_kept) + 1
         while not name or name in taken:
             name = f"{document.view.name} {n}"
             n += 1
-        noise = shown.frame.progress.noise
-        proof = proofs.new(document, film, name=name, noise=noise, denoised=clean is not None)
-        folder, image = self.folder, shown.image
+        self._being_kept.add(name)
+        proof = proofs.new(document, film, name=name, noise=frame.progress.noise, denoised=clean is not None)
+        folder = self.folder
 
-        def work() -> Iterator[Update]:
-            yield Update(0, 3, f"Keeping “{name}”")
-            # The film goes on being rendered into; what is kept is how it is now.
-            yield from proofs.keep(folder, proof, film.copy(), document, clean=clean, thumb=small(image))
+        def done(result: tuple[Proof, np.ndarray]) -> None:
+            self._kept(folder, *result)
 
-        self.runner.submit("Keep", work(), lambda kept: self._kept(folder, kept, shown.image), replace=False)
+        work = _keep(folder, proof, film, document, luts, clean, denoise)
+        self.runner.submit("Keep", work, done, replace=False)
 
-    def _kept(self, folder: Path, proof: Proof, image: QImage) -> None:
+    def _kept(self, folder: Path, proof: Proof, thumb: np.ndarray) -> None:
+        self._being_kept.discard(proof.name)
         if folder != self.folder:
             if folder != self._moved_from:
                 return  # another project is open by now; the proof lies with its own
             proofs.move(folder, self.folder)  # the project was saved to its first file meanwhile
         self.proofs = (*self.proofs, proof)
-        pixels = np.ascontiguousarray(np.rint(small(image) * 255), np.uint8)
+        pixels = np.ascontiguousarray(np.rint(thumb * 255), np.uint8)
         h, w = pixels.shape[:2]
         self.thumbs[proof.id] = QImage(pixels.data, w, h, 3 * w, QImage.Format.Format_RGB888).copy()
         self.listed.emit()
@@ -239,6 +254,35 @@ class ProofRoom(QObject):
         proofs.clean_up(self.folder)
 
 
+def _keep(
+    folder: Path,
+    proof: Proof,
+    film: Film,
+    document: Document,
+    luts: Mapping[str, LookUpTable],
+    clean: np.ndarray | None,
+    denoise: str,
+) -> Iterator[Update]:
+    # Imported here: the window reads this module before the engine is compiled.
+    from nocturne.finish import kernels
+    from nocturne.finish.denoise import denoise_groups
+    from nocturne.finish.develop import Light, develop
+
+    yield Update(0, 3, f"Keeping “{proof.name}”")
+    # The film goes on being rendered into; what is kept is how it is now, all of the same moment.
+    still = film.copy()
+    proof = proofs.as_of(proof, still)
+    if denoise:
+        for update in denoise_groups(still, quality=denoise):
+            clean = update.result
+            yield Update(0, 3, update.note)
+        proof = proof.model_copy(update={"denoised": True})
+    picture = develop(Light.of(still, clean), view=document.view, desk=document.desk, finish=document.finish, luts=luts)
+    thumb = small(to_image(kernels.to_bytes(picture)))
+    for update in proofs.keep(folder, proof, still, document, clean=clean, thumb=thumb):
+        yield update if update.result is None else replace(update, result=(update.result, thumb))
+
+
 def _list(folder: Path, old: Path | None) -> Iterator[Update]:
     yield Update(0, 1, "Reading the contact sheet")
     if old is not None:
@@ -254,7 +298,7 @@ def _list(folder: Path, old: Path | None) -> Iterator[Update]:
     yield Update(1, 1, "Read", result=Listing(folder, tuple(found), thumbs, tuple(problems)))
 
 
-def _read(folder: Path, id: str, beside: Path, known: Mapping[str, np.ndarray]) -> Iterator[Update]:
+def _read(folder: Path, id: str, beside: Path, known: Mapping[str, LookUpTable]) -> Iterator[Update]:
     # The tables of a proof's finish may long have left the project's.
     for update in proofs.read(folder, id):
         if update.result is None:

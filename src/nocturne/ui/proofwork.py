@@ -22,7 +22,7 @@ class ProofWork:
         if shown is None or shown.frame.prepared is None:
             self._refuse("Go back to the live picture to keep it." if shown else "No picture yet.")
             return
-        self.room.keep(shown, clean=shown.clean)
+        self.room.keep(shown.frame, shown.document, clean=shown.clean, luts=self.showing.luts)
 
     def toggle_compare(self) -> None:
         """Compare with the newest proof, or stop comparing."""
@@ -31,7 +31,7 @@ class ProofWork:
         elif self.room.proofs:
             self.showing.set_mode(self.showing.mode)
         else:
-            self._refuse("Keep a proof first (P); then there is something to compare with.")
+            self._refuse("Keep a proof first (Alt+P); then there is something to compare with.")
 
     def flip(self) -> None:
         """Show the other of two pictures."""

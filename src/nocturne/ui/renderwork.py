@@ -7,7 +7,7 @@ from PySide6.QtCore import QSettings, QTimer
 
 from nocturne.engine.render import processors
 from nocturne.scene.document import Document, render_key
-from nocturne.ui.darkroom import Darkroom, Print
+from nocturne.ui.darkroom import Darkroom
 from nocturne.ui.live import Frame, LiveRender, Request, live_size
 from nocturne.ui.panels.bars import PictureBar, StateLine
 from nocturne.ui.proofroom import ProofRoom
@@ -41,20 +41,23 @@ class RenderWork:
         self.final = False
         self.region: tuple | None = None
         self.last_frame: Frame | None = None
+        self._finished: Frame | None = None  # a final render that is to be kept, and is not yet
         self._kept_film: Callable[[], object] = lambda: None  # a weak reference: a film is large
-        self._soon = QTimer()
+        self._soon = QTimer(picture)  # it ends with the picture whose size it asks for
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
         self._soon.timeout.connect(self.request)
         picture.resized.connect(self.request_soon)
         picture.region_drawn.connect(self.set_region)
         live.framed.connect(self._on_frame)
+        darkroom.cleaned.connect(self._on_cleaned)
 
     def request(self) -> None:
         """Ask for the picture of the document as it is now."""
-        if self.showing.fixed is not None:
-            return
         document = self.session.document
+        # Nothing in a set and nothing that shines: a picture of it would only be called done.
+        if self.showing.fixed is not None or not (document.things or document.lights):
+            return
         width, height = self.picture.wanted_size()
         if not self.full_size:
             width, height = live_size(width, height, processors=processors())
@@ -67,29 +70,57 @@ class RenderWork:
         self._soon.start()
 
     def take_document(self, before: Document, document: Document) -> None:
-        """Go back to the live picture if an edit made a final render another one."""
+        """Go back to the live picture if an edit made a final render another one; take new names over."""
         if self.final and render_key(before) != render_key(document):
             self.final = False
+        frame = self.last_frame
+        if frame is not None and frame.prepared is not None:
+            # A name decides nothing that is rendered, but stands in what is put out.
+            frame.film.objects = frame.prepared.names_in(document)
+            frame.film.materials = frame.prepared.material_names_in(document)
 
     def _on_frame(self, frame: Frame) -> None:
         self.last_frame = frame
         self.showing.take_frame(frame)
         if self.showing.is_live and self.showing.fixed is None:
             self.state_line.show_frame(frame, paused=self.live.is_paused)
+        if frame.is_done and frame.request.final and frame.film is not self._kept_film():
+            self._keep_finished()  # one that still waits: this one takes its place
+            self._finished = frame
+            if not self._is_being_cleaned(frame):
+                self._keep_finished()
 
-    def keep_finished(self, developed: Print) -> None:
-        """Keep a finished final render on the contact sheet, once, denoised if it is to be."""
-        frame = developed.frame
-        if not (frame.is_done and frame.request.final and frame.prepared is not None):
-            return
-        if frame.film is self._kept_film() or self.live.is_paused:
-            return
-        wants_clean = frame.request.document.quality.denoise != "off" and self.bar.denoise.isChecked()
-        clean = self.darkroom.clean_groups(frame.film)
-        if wants_clean and (clean is None or not developed.is_denoised):
+    def _on_cleaned(self, frame: Frame) -> None:
+        if self._finished is not None and frame.film is self._finished.film:
+            if frame.is_done or self.darkroom.has_given_up(frame.film):
+                self._keep_finished()
+
+    def _wants_clean(self, frame: Frame) -> bool:
+        return frame.request.document.quality.denoise != "off" and self.bar.denoise.isChecked()
+
+    def _is_being_cleaned(self, frame: Frame) -> bool:
+        """Return True if the darkroom is going to say when a frame is denoised: it only works on what is shown."""
+        is_shown = self.showing.is_live and self.showing.fixed is None
+        return self._wants_clean(frame) and is_shown and not self.darkroom.has_given_up(frame.film)
+
+    def keep_waiting(self) -> None:
+        """Keep a finished render that nobody is going to denoise any more, as another picture is shown now."""
+        if self._finished is not None and not self._is_being_cleaned(self._finished):
+            self._keep_finished()
+
+    def _keep_finished(self) -> None:
+        """Keep the finished final render on the contact sheet, once, denoised if it is to be."""
+        frame, self._finished = self._finished, None
+        if frame is None or frame.film is self._kept_film():
             return
         self._kept_film = weakref.ref(frame.film)
-        self.room.keep(developed, clean=clean)
+        document = self.session.document
+        if render_key(document) != render_key(frame.request.document):
+            document = frame.request.document
+        wants_clean = self._wants_clean(frame) and not self.darkroom.has_given_up(frame.film)
+        clean = self.darkroom.clean_groups(frame.film) if wants_clean else None
+        denoise = frame.request.document.quality.denoise if wants_clean and clean is None else ""
+        self.room.keep(frame, document, clean=clean, denoise=denoise, luts=self.session.assets.luts)
 
     def start_final(self) -> None:
         """Render the view at its full size."""
@@ -133,5 +164,6 @@ class RenderWork:
             self.picture.set_mode("region")
 
     def close(self) -> None:
-        """Ask for nothing more."""
+        """Ask for nothing more; what is finished is kept."""
         self._soon.stop()
+        self._keep_finished()

@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import ValidationError
 from PySide6.QtCore import QObject, QTimer
 
-from nocturne.io.atomic import is_running, write_text
+from nocturne.io.atomic import is_running, started, write_text
 from nocturne.io.migrate import migrated
+from nocturne.io.paths import is_file
 from nocturne.io.proofs import sweep_unsaved
 from nocturne.jobs import Update
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -46,20 +46,28 @@ def found() -> list[Found]:
         return out
     for copy in folder().glob("*.json"):
         try:
+            if not is_file(copy):
+                continue
             raw = json.loads(copy.read_text(encoding="utf-8"))
-            if is_running(int(raw["pid"])):
+            if is_running(int(raw["pid"]), since=str(raw.get("started", ""))):
                 continue
             document = Document.model_validate(migrated(raw["document"], FORMAT_VERSION))
             path, proofs = (Path(raw[k]) if raw.get(k) else None for k in ("path", "proofs"))
             out.append(Found(copy, document, path, proofs, copy.stat().st_mtime))
-        except (OSError, ValueError, KeyError, TypeError, ValidationError, RecursionError):
+        except (OSError, ArithmeticError, ValueError, LookupError, TypeError, AttributeError, RecursionError):
             continue
     return sorted(out, key=lambda one: -one.written)
 
 
 def _write(copy: Path, document: Document, path: Path | None, proofs: Path) -> Iterator[Update]:
     yield Update(0, 1, "Autosave")
-    about = {"pid": os.getpid(), "path": str(path or ""), "proofs": str(proofs), "time": time.time()}
+    about = {
+        "pid": os.getpid(),
+        "started": started(os.getpid()),
+        "path": str(path or ""),
+        "proofs": str(proofs),
+        "time": time.time(),
+    }
     text = json.dumps({**about, "document": json.loads(document.model_dump_json())})
     write_text(copy, text)
     yield Update(1, 1, "Autosaved")
@@ -71,8 +79,9 @@ def sweep() -> Iterator[Update]:
     wanted = set()
     for copy in folder().glob("*.json"):
         try:
-            wanted.add(Path(json.loads(copy.read_text(encoding="utf-8"))["proofs"]))
-        except (OSError, ValueError, KeyError, TypeError):
+            if is_file(copy):
+                wanted.add(Path(json.loads(copy.read_text(encoding="utf-8"))["proofs"]))
+        except (OSError, ValueError, LookupError, TypeError, RecursionError):
             continue
     yield Update(1, 1, "Clear up", result=sweep_unsaved(wanted, now=time.time()))
 

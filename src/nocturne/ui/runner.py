@@ -9,7 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.errors import Cancelled, NocturneError
-from nocturne.jobs import Update, give_way, run
+from nocturne.jobs import FAULTS, Update, give_way, run
 
 _log = logging.getLogger(__name__)
 
@@ -49,6 +49,10 @@ class Runner(QObject):
         )
         pool.submit(self._work, kind, work, stop, done)
 
+    def is_busy(self, kind: str) -> bool:
+        """Return True if a job of a kind runs or waits."""
+        return any(not stop.is_set() for stop in self._stops.get(kind, ()))
+
     def cancel(self, kind: str) -> None:
         """Ask all running and waiting jobs of a kind to stop."""
         for stop in self._stops.get(kind, ()):
@@ -63,16 +67,7 @@ class Runner(QObject):
             self._hop.emit(self.finished.emit, kind, None)
         except NocturneError as error:
             self._hop.emit(self.failed.emit, kind, error)
-        except (
-            OSError,
-            ValueError,
-            TypeError,
-            RuntimeError,
-            KeyError,
-            AttributeError,
-            IndexError,
-            MemoryError,
-        ) as error:
+        except FAULTS as error:
             _log.exception("job %s", kind)
             self._hop.emit(self.failed.emit, kind, NocturneError(f"{kind}: something went wrong ({error})."))
         else:
@@ -81,6 +76,10 @@ class Runner(QObject):
             self._hop.emit(self.finished.emit, kind, result)
         finally:
             stop.set()
+
+    def report(self, error: NocturneError) -> None:
+        """Say in the interface thread, from whatever thread, that something failed."""
+        self._hop.emit(self.failed.emit, "", error)
 
     def _deliver(self, receiver: Callable, kind: str, value: Any) -> None:
         receiver(kind, value)

@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 
 from nocturne.errors import NocturneError
 from nocturne.io.paths import Relocation
+from nocturne.io.stamp import Stamp
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
@@ -28,6 +29,7 @@ class Session(QObject):
         self.history = History.of(Document())
         self.assets = Assets()
         self.path: Path | None = None
+        self.stamp: Stamp | None = None  # of the file as it was read or written last
         self.stage = "set"
         self.chosen: dict[str, str] = {}
         self.also: dict[str, tuple[str, ...]] = {}  # what is chosen together with the main choice
@@ -41,6 +43,7 @@ class Session(QObject):
         """Start with another project."""
         before = self.document
         self.history, self.assets, self.path = History.of(document), assets, path
+        self.stamp = Stamp.of(path) if path is not None else None
         self.chosen, self.also = {}, {}
         self.assets_changed.emit()
         self.document_changed.emit(before, document)
@@ -77,7 +80,7 @@ class Session(QObject):
     def mark_saved(self, document: Document, path: Path) -> None:
         """Remember that a document is on disk."""
         self.history.mark_saved(document)
-        self.path = path
+        self.path, self.stamp = path, Stamp.of(path)
         self.document_changed.emit(self.document, self.document)
 
     def relocate(self, place: Relocation, saved: Document, path: Path) -> None:
@@ -85,7 +88,7 @@ class Session(QObject):
         before = self.document
         self.history.mark_saved(saved)
         self.history.replace(place.document)
-        self.assets, self.path = place.assets(self.assets), path
+        self.assets, self.path, self.stamp = place.assets(self.assets), path, Stamp.of(path)
         self.assets_changed.emit()
         self.document_changed.emit(before, self.document)
 
@@ -102,10 +105,16 @@ class Session(QObject):
             self.stage = stage
             self.stage_changed.emit(stage)
 
+    def is_behind_disk(self) -> bool:
+        """Return True if somebody else has written the project's file since it was read or saved here."""
+        return self.path is not None and self.stamp is not None and self.stamp.is_old(self.path)
+
     def choose(self, part: str, id: str, *, also: tuple[str, ...] = ()) -> None:
         """Choose one item of a part ("" for none), and others with it."""
         also = tuple(other for other in dict.fromkeys(also) if other != id)
-        if self.chosen.get(part, "") != id or self.also.get(part, ()) != also:
+        # An undo may have gone back to another view or level than was chosen here last.
+        active = {"views": self.document.view.id, "qualities": self.document.quality.id}.get(part, id)
+        if active != id or self.chosen.get(part, "") != id or self.also.get(part, ()) != also:
             self.chosen[part], self.also[part] = id, also
             self.chosen_changed.emit(part, id)
 

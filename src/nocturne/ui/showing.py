@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from nocturne.colour.lookup import LookUpTable
 from nocturne.io.proofs import Proof
 from nocturne.scene.document import Document
 from nocturne.ui.darkroom import Darkroom, Sheet
@@ -27,7 +27,7 @@ class Showing(QObject):
         self.first: tuple[str, Sheet] | None = None  # the proof shown as A
         self.second: tuple[str, Sheet] | None = None  # the proof compared with, B
         self.mode = "wipe"
-        self._wanted = ""
+        self._wanted: dict[str, str] = {}  # by "first" and "second": the proof that is to be it once it is read
         room.ready.connect(self._on_ready)
         room.listed.connect(self._drop_gone)
 
@@ -44,7 +44,7 @@ class Showing(QObject):
         return self.first[1].document if self.first is not None else self.session.document
 
     @property
-    def luts(self) -> Mapping[str, np.ndarray]:
+    def luts(self) -> Mapping[str, LookUpTable]:
         """Return the look-up tables of A's finish."""
         return self.first[1].luts if self.first is not None else self.session.assets.luts
 
@@ -74,28 +74,31 @@ class Showing(QObject):
 
     def show(self, id: str) -> None:
         """Show a proof as A."""
-        self._wanted = "first"
+        self._wanted["first"] = id
         self.room.fetch(id)
 
     def compare_with(self, id: str) -> None:
         """Compare what is shown with a proof."""
         if self.first is not None and self.first[0] == id:
             return
-        self._wanted = "second"
+        self._wanted["second"] = id
         self.room.fetch(id)
 
     def show_live(self) -> None:
         """Leave proofs and comparing."""
+        self._wanted.clear()
         self.first = self.second = None
         self._hand_in()
 
     def stop_comparing(self) -> None:
         """Leave comparing, keep what is shown."""
+        self._wanted.pop("second", None)
         self.second = None
         self._hand_in()
 
     def open_fixed(self, sheet: Sheet | None) -> None:
         """Show a render that has no scene; None goes back to rendering."""
+        self._wanted.clear()
         self.fixed, self.first, self.second = sheet, None, None
         self._hand_in()
 
@@ -112,14 +115,17 @@ class Showing(QObject):
         self._hand_in()
 
     def _on_ready(self, proof: Proof, sheet: Sheet) -> None:
-        if self._wanted == "second":
-            self.second = (proof.id, sheet)
-        elif self._wanted == "first":
+        roles = [role for role, id in self._wanted.items() if id == proof.id]
+        for role in roles:
+            del self._wanted[role]
+        if "first" in roles:
             self.first = (proof.id, sheet)
-            if self.second is not None and self.second[0] == proof.id:
-                self.second = None
-        self._wanted = ""
-        self._hand_in()
+        elif "second" in roles:
+            self.second = (proof.id, sheet)
+        if self.first is not None and self.second is not None and self.first[0] == self.second[0]:
+            self.second = None  # nothing is compared with itself
+        if roles:
+            self._hand_in()
 
     def _drop_gone(self) -> None:
         there = {proof.id for proof in self.room.proofs}

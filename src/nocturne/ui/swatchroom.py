@@ -8,14 +8,13 @@ from PySide6.QtGui import QImage
 
 from nocturne.engine.render import Stop
 from nocturne.errors import NocturneError
-from nocturne.jobs import give_way
+from nocturne.jobs import FAULTS, give_way
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
 from nocturne.ui.darkroom import to_image
 from nocturne.ui.live import COURTESY
 
 _log = logging.getLogger(__name__)
-_FAULTS = (ValueError, TypeError, IndexError, KeyError, AttributeError, MemoryError, RuntimeError)
 
 
 class SwatchRoom(QObject):
@@ -98,7 +97,7 @@ class SwatchRoom(QObject):
             except NocturneError as error:
                 self.failed.emit(error)
                 continue
-            except _FAULTS as error:
+            except FAULTS as error:
                 _log.exception("swatch")
                 self.failed.emit(NocturneError(f"The swatch of “{material.name}” could not be made ({error})."))
                 continue

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
 from nocturne.errors import NocturneError
+from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.document import Document
@@ -43,7 +44,7 @@ from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.picture import PictureView
 
 _FOOT_OF_STAGE = {"light": "desk", "finish": "desk"}
-_MUST_END = ("Save", "Keep", "Change a proof")  # jobs that closing the window waits for
+_MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
 _QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
 
 
@@ -60,11 +61,17 @@ class Window(QMainWindow):
         self.room = ProofRoom(self.session, self.runner)
         self.rescue = rescue.Rescue(self.session, self.runner, lambda: self.room.folder)
         self.showing = Showing(self.session, self.room, self.darkroom)
+        # Their connections hold the window, where no collector sees it: they end with it.
+        for part in (self.session, self.runner, self.live, self.darkroom, self.swatches, self.room, self.rescue):
+            part.setParent(self)
+        self.showing.setParent(self)
         self.choice = Choice(self.session)
         self.projects = projects.Projects(self)
         self.files = self.projects.files
         self._picking_for: object = None
         self._is_closed = False
+        self._is_compiling = True
+        self._n_said = 0
         self._build()
         self.renders = RenderWork(
             self.session,
@@ -77,6 +84,7 @@ class Window(QMainWindow):
             bar=self.picture_bar,
             state_line=self.state_line,
         )
+        self.files.middle = self.picture.middle_point
         self.camera = CameraWork(self.session, self.picture)
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self.actions_by_id = menus.fill(self)
@@ -163,8 +171,16 @@ class Window(QMainWindow):
             return
         if command.id == "proof.live" and self._escape():
             return
-        if command.enabled(self):
-            command.run(self)
+        if not command.enabled(self):
+            return
+        before, said = self.session.history.document, self._n_said
+        command.run(self)
+        if self.session.history.document is not before and self._n_said == said:
+            # Keys are pressed by mistake, too: what one did is said, and how it is taken back.
+            self.session.said.emit(f"{self.session.history.undo_label}. Ctrl+Z takes it back.", False)
+
+    def _count_said(self) -> None:
+        self._n_said += 1
 
     def _escape(self) -> bool:
         """Leave what Escape leaves first: a mode of the picture, an open sheet; return False if there is none."""
@@ -182,6 +198,7 @@ class Window(QMainWindow):
         s.assets_changed.connect(self._on_assets_changed)
         s.stage_changed.connect(self._show_stage)
         s.chosen_changed.connect(self._on_chosen)
+        s.said.connect(self._count_said)
         for said in (s.said, self.room.said):
             said.connect(self.state_line.say)
             said.connect(lambda text, wrong: self.picture.show_note(text if wrong else ""))
@@ -201,7 +218,7 @@ class Window(QMainWindow):
         self.darkroom.failed.connect(self._on_failed)
         self.swatches.failed.connect(self._on_failed)
         self.runner.failed.connect(self._on_job_failed)
-        self.runner.updated.connect(lambda kind, update: kind in _QUIET or self.state_line.show_job(kind, update))
+        self.runner.updated.connect(self._on_job)
         self.runner.finished.connect(lambda kind, _: self.state_line.end_job(kind))
         self.state_line.cancel_wanted.connect(self.runner.cancel)
         self.state_line.foot_wanted.connect(self.show_foot)
@@ -275,12 +292,18 @@ class Window(QMainWindow):
             self.sheets["finish"].show_histogram(developed.scopes.stops)
         if developed.frame.prepared is None:
             self.state_line.show_frame(developed.frame, paused=False)
-        self.renders.keep_finished(developed)
+
+    def _on_job(self, kind: str, update: Update) -> None:
+        if kind not in _QUIET:
+            self.state_line.show_job(kind, update)
+        if kind == "Open" and self.picture.print is None and not self._is_compiling:
+            self.picture.show_message(f"{update.note}…", update.done / max(update.total, 1))
 
     def _on_compiling(self, share: float, note: str) -> None:
+        self._is_compiling = share < 1
         if share < 1:
             self.picture.show_message(note, max(share, 0.02))
-            self.state_line.state.setText("Preparing the renderer…")
+            self.state_line.show_waiting("Preparing the renderer")
 
     def _on_ready(self) -> None:
         if self._is_closed:
@@ -288,6 +311,10 @@ class Window(QMainWindow):
         # What is loaded by now stays: looking through all of it for garbage would stop every thread for a tenth of a
         # second now and then.
         gc.freeze()
+        self._is_compiling = False
+        if self.picture.print is None and not self.start_page.isVisible():
+            self.picture.show_message("The renderer is ready; the first picture is on its way…", 1.0)
+        self.state_line.show_waiting("Waiting for a picture")
         self.swatches.start()
         self.runner.submit("Clear up", rescue.sweep())
         self.renders.request()
@@ -299,6 +326,9 @@ class Window(QMainWindow):
 
     def _on_job_failed(self, kind: str, error: NocturneError) -> None:
         self.state_line.end_job(kind)
+        if kind == "Open":
+            self.projects.is_opening = False
+            self._show_start_if_empty()
         self._on_failed(error)
 
     def _show_stage(self, stage: str) -> None:
@@ -307,6 +337,7 @@ class Window(QMainWindow):
         self.show_sheet(None)
         shown = self.picture.overlays
         shown.lights, shown.focus = stage == "light", stage == "camera"
+        shown.placing = stage in ("set", "light")
         self.show_foot(_FOOT_OF_STAGE.get(stage, "proofs"))
         self.darkroom.set_scopes(self.scopes.isVisible() or stage == "finish")
         self._show_chosen()
@@ -336,6 +367,7 @@ class Window(QMainWindow):
         self.show_sheet(None)
         if showing.is_live and showing.live is not None:
             self.state_line.show_frame(showing.live, paused=self.live.is_paused)
+        self.renders.keep_waiting()
 
     def _on_chosen(self, part: str, id: str) -> None:
         s = self.session
@@ -447,7 +479,7 @@ class Window(QMainWindow):
     def _show_start_if_empty(self) -> None:
         document = self.session.document
         is_fresh = self.session.path is None and not document.things and not self.session.history.is_dirty
-        if is_fresh and self.showing.fixed is None:
+        if is_fresh and self.showing.fixed is None and not self.projects.is_opening:
             self.show_start()
         else:
             self.start_page.hide()
@@ -478,7 +510,13 @@ class Window(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open a project."""
         self.renders.final = False
+        self.start_page.hide()
         self.projects.open(path)
+
+    def open_demo(self) -> None:
+        """Open the demo project."""
+        self.start_page.hide()
+        self.projects.open_demo()
 
     def _restore_places(self) -> None:
         geometry, sizes = self.settings.value("window/geometry"), self.settings.value("window/across")
@@ -496,6 +534,7 @@ class Window(QMainWindow):
         self.settings.setValue("window/across", self.across.saveState())
         QApplication.instance().removeEventFilter(self)
         self.renders.close()
+        self.projects.close()
         self._readier.stop()
         self.live.close()
         self.swatches.close()

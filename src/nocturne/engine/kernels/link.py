@@ -4,11 +4,9 @@ An edit of one unit recompiles one, and two processes can compile at once on the
 before a cached caller of it is loaded (Numba would crash, not raise), so `bind` runs before `paths` is imported.
 """
 
-import llvmlite.binding as llvm
 from numba import cfunc, types
 
-from nocturne.engine import embree
-from nocturne.engine.kernels import lights, materials
+from nocturne.engine.kernels import lights, materials, units
 from nocturne.engine.kernels.jit import unit_options
 
 _UNIT = types.void(types.intp, types.intp)
@@ -67,8 +65,5 @@ _COMPILED = {
 
 
 def bind() -> None:
-    """Bind every unit's name, and Embree's ray functions, to their addresses in this process."""
-    llvm.add_symbol("nocturne_intersect", embree.intersect_address)
-    llvm.add_symbol("nocturne_occluded", embree.occluded_address)
-    for name, compiled in _COMPILED.items():
-        llvm.add_symbol(f"nocturne_{name}", compiled.address)
+    """Bind every unit's name to its address in this process."""
+    units.bind_to({name: compiled.address for name, compiled in _COMPILED.items()})

@@ -47,6 +47,8 @@ from nocturne.engine.layout import passes as Pass
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
 
+units.ensure_bound()  # before anything below is compiled, or loaded from the cache
+
 NONE = u4(0xFFFFFFFF)
 CAMERA_RAYS, INDIRECT_RAYS, SHADOW_RAYS, CLEAR_SHADOW_RAYS = u4(1), u4(2), u4(4), u4(8)
 M = Scratch.MAT
@@ -741,7 +743,7 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
         for x in range(x0, x1):
             if x % step != 0 or film_samples(F)[y, x] >= target:
                 continue
-            if flags[0] != 0:
+            if flags[0] != 0 or flags[1] != 0:
                 return taken
             open_pixel(S, F, W, y, x, groups)
             if film_samples(F)[y, x] == 0:
@@ -764,14 +766,14 @@ def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed):
     """Take tiles off a list that several threads share until it is empty; return how many samples were taken.
 
     `tiles` is the address of (n, 4) int32 x0, y0, x1, y1; `cursor` of the int64 that counts those that were taken;
-    `stop` of an int32 flag that is polled between pixels. Returns early, after a tile, from `most` samples on.
+    `stop` of two int32 flags that are polled between pixels. Returns early, after a tile, from `most` samples on.
     """
     W = row_f4(wp, Scratch.COUNT)
     I = row_u4(wp, Scratch.COUNT)
-    flags = row_i4(stop, 1)
+    flags = row_i4(stop, 2)
     edges = row_i4(tiles, 4 * n)
     taken = 0
-    while taken < most and flags[0] == 0:
+    while taken < most and flags[0] == 0 and flags[1] == 0:
         k = 4 * counted_up(cursor)
         if k >= 4 * n:
             break

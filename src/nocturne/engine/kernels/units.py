@@ -1,6 +1,9 @@
 """The kernel's units as the path loop sees them: names of compiled functions, bound to addresses by `link`."""
 
+import llvmlite.binding as llvm
 from numba import types
+
+from nocturne.engine import embree
 
 _UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
@@ -14,6 +17,27 @@ NAMES = (
     "lamp_hit",
     "infinite_hit",
 )
+
+_is_bound = False
+
+
+def bind_to(addresses: dict[str, int]) -> None:
+    """Bind the units' names, and Embree's ray functions, to addresses of this process."""
+    global _is_bound
+    llvm.add_symbol("nocturne_intersect", embree.intersect_address)
+    llvm.add_symbol("nocturne_occluded", embree.occluded_address)
+    for name in NAMES:
+        llvm.add_symbol(f"nocturne_{name}", addresses[name])
+    _is_bound = True
+
+
+def ensure_bound() -> None:
+    """Bind the units if nobody has: compiled code that names them would end the process where they have no address."""
+    if not _is_bound:
+        from nocturne.engine.kernels import link
+
+        link.bind()
+
 
 intersect = types.ExternalFunction("nocturne_intersect", _RAY)
 occluded = types.ExternalFunction("nocturne_occluded", _RAY)

@@ -1,4 +1,8 @@
-"""Commands are data: one table feeds menus, shortcuts, the command list, the help sheet and the docs."""
+"""Commands are data: one table feeds menus, shortcuts, the command list, the help sheet and the docs.
+
+A letter alone only looks, or asks for a click; what alters the document or keeps something has Alt or Ctrl with it, so
+that words typed into the window by mistake do no harm.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -81,8 +85,8 @@ EDIT = (
     Command("edit.history", "History…", "Edit", lambda w: w.show_history(), "Ctrl+H"),
     Command("edit.copy", "Make a copy of the choice", "Edit", lambda w: w.choice.copy(), "Ctrl+D"),
     Command("edit.remove", "Remove the choice", "Edit", lambda w: w.remove_choice(), "Delete"),
-    Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Y", _things),
-    Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "D", _things),
+    Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Alt+Y", _things),
+    Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "Alt+D", _things),
     Command(
         "edit.box",
         "Choose by a box",
@@ -133,15 +137,15 @@ PICTURE = (
         "Bring the choice into view",
         "Picture",
         lambda w: w.choice.bring_into_view(),
-        "B",
+        "Alt+B",
         _placed,
     ),
-    Command("picture.upright", "Upright verticals", "Picture", lambda w: w.camera.upright(), "T"),
+    Command("picture.upright", "Upright verticals", "Picture", lambda w: w.camera.upright(), "Alt+T"),
     Command("picture.focus", "Pick the focus", "Picture", lambda w: w.camera.pick_focus(), "X"),
     Command("picture.spot", "Expose for a spot", "Picture", lambda w: w.picture.set_mode("spot"), "Shift+X"),
     Command("picture.average", "Expose for the whole picture", "Picture", lambda w: w.camera.expose_for_all()),
     Command("picture.neutral", "Pick a neutral", "Picture", lambda w: w.picture.set_mode("neutral"), "Shift+N"),
-    Command("picture.region", "Render a region first", "Picture", lambda w: w.renders.toggle_region(), "R"),
+    Command("picture.region", "Render a region first", "Picture", lambda w: w.renders.toggle_region(), "Alt+R"),
     Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: w.start_meter(), "M"),
     Command("picture.stops", "False-colour stops", "Picture", lambda w: w.picture_bar.stops.toggle(), "S"),
     Command("picture.scopes", "Histogram and waveform", "Picture", lambda w: w.picture_bar.scopes.toggle(), "G"),
@@ -153,7 +157,7 @@ PICTURE = (
 )
 
 PROOF = (
-    Command("proof.keep", "Keep this proof", "Proof", lambda w: w.proofs.keep(), "P"),
+    Command("proof.keep", "Keep this proof", "Proof", lambda w: w.proofs.keep(), "Alt+P"),
     Command(
         "proof.compare", "Compare with the newest proof, or stop", "Proof", lambda w: w.proofs.toggle_compare(), "C"
     ),
@@ -167,7 +171,7 @@ PROOF = (
         )
     ),
     Command("proof.back", "Go back to all of it", "Proof", lambda w: w.proofs.go_back_to_all(), "", _proof),
-    Command("proof.star", "Star", "Proof", lambda w: w.proofs.star(), "Shift+P", _proof),
+    Command("proof.star", "Star", "Proof", lambda w: w.proofs.star(), "Alt+Shift+P", _proof),
     Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.proofs.remove_shown(), "", _proof),
     Command(
         "proof.bring-back",
@@ -182,7 +186,7 @@ PROOF = (
 )
 
 DESK = (
-    Command("desk.cue", "Keep a cue", "Desk", lambda w: w.desk.keep(), "K"),
+    Command("desk.cue", "Keep a cue", "Desk", lambda w: w.desk.keep(), "Alt+K"),
     Command("desk.all-on", "All lights on", "Desk", lambda w: w.desk.all_power(True)),
     Command("desk.all-off", "All lights off", "Desk", lambda w: w.desk.all_power(False)),
     Command("desk.reset", "Reset the desk", "Desk", lambda w: w.desk.reset()),
@@ -193,8 +197,8 @@ DESK = (
         lambda w: w.desk.apply_to_lights(),
         help="The lights of the set take the faders over, and the faders go to 0",
     ),
-    Command("desk.next-cue", "Next cue", "Desk", lambda w: w.desk.step_cue(1), "."),
-    Command("desk.last-cue", "Cue before", "Desk", lambda w: w.desk.step_cue(-1), ","),
+    Command("desk.next-cue", "Next cue", "Desk", lambda w: w.desk.step_cue(1), "Alt+."),
+    Command("desk.last-cue", "Cue before", "Desk", lambda w: w.desk.step_cue(-1), "Alt+,"),
 )
 
 RENDER = (

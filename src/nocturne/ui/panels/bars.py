@@ -189,7 +189,7 @@ class StateLine(QWidget):
         row.setContentsMargins(12, 3, 8, 3)
         row.setSpacing(8)
         self.state = QLabel("Starting…")
-        self.state.setMinimumWidth(60)  # long figures must not push the window wider
+        self.state.setMinimumWidth(150)  # long figures must not push the window wider, nor short words be cut
         self.message = _Elided()
         self.message.setObjectName("soft")
         self.job = QLabel()
@@ -236,6 +236,11 @@ class StateLine(QWidget):
         total = now.seconds + (now.left_s or 0)
         share = 1.0 if frame.is_done else now.seconds / total if now.left_s is not None and total else 0
         self.bar.show_share(share)
+
+    def show_waiting(self, what: str) -> None:
+        """Show what is waited for before there is a picture."""
+        self.state.setText(f"{what}…")
+        self.bar.show_share(0.0)
 
     def say(self, text: str, wrong: bool = False) -> None:
         """Show a sentence."""

@@ -226,7 +226,7 @@ class ContactSheet(QWidget):
         filters.addWidget(self.starred)
         side.addLayout(filters)
         keep = QPushButton("Keep this proof")
-        keep.setToolTip("Keep the picture with the settings that made it   P")
+        keep.setToolTip("Keep the picture with the settings that made it   Alt+P")
         keep.clicked.connect(self.keep_wanted)
         self.live = QPushButton("Live picture")
         self.live.setToolTip("Leave the proof and go back to the live picture   Esc")
@@ -257,7 +257,7 @@ class ContactSheet(QWidget):
         row.addWidget(self.view, 1, Qt.AlignmentFlag.AlignTop)
         self.empty = QLabel(
             "Finished renders land here with the settings that made them, to compare and to go back to. "
-            "Press P to keep the picture as it is now."
+            "Press Alt+P to keep the picture as it is now."
         )
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)

@@ -105,7 +105,7 @@ class LightDesk(QWidget):
         title = QLabel("Cues")
         title.setObjectName("soft")
         head.addWidget(title, 1)
-        head.addWidget(tool("add", "Keep the desk's state as a cue   K", self.keep))
+        head.addWidget(tool("add", "Keep the desk's state as a cue   Alt+K", self.keep))
         head.addWidget(tool("save", "Store the desk's state in the chosen cue", self.store))
         head.addWidget(tool("remove", "Remove the chosen cue", self.remove))
         side.addLayout(head)

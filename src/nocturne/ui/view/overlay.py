@@ -28,6 +28,7 @@ class Shown:
     focus: bool = False
     sharp: bool = False
     handles: bool = True
+    placing: bool = True  # the stage is one in which things and lights are placed: only there handles are drawn
 
 
 def _mapped(rect: QRectF, piece: np.ndarray) -> QPolygonF:

@@ -2,6 +2,7 @@
 
 import itertools
 import math
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
@@ -293,17 +294,12 @@ class PictureView(QWidget):
         return QRectF(self._press[1], self._press[2]).normalized()
 
     def _with_members(self) -> frozenset[str]:
-        wanted = set(self.ids)
-        if self.part == "things":
-            more = wanted
-            while more:
-                more = {thing.id for thing in self.document.things if thing.parent in more} - wanted
-                wanted |= more
-        return frozenset(wanted)
+        return frozenset(self.document.with_members(self.ids) if self.part == "things" else self.ids)
 
     def star(self) -> handles.Star | None:
         """Return the handles that can be dragged now, None if there are none."""
-        if not self.ids or not self.overlays.handles or self.mode != "choose" or self.compare:
+        shown = self.overlays
+        if not self.ids or not (shown.handles and shown.placing) or self.mode != "choose" or self.compare:
             return None
         if self.print is None or self.print.frame.prepared is None:
             return None
@@ -348,7 +344,17 @@ class PictureView(QWidget):
         prepared = self.print.frame.prepared if self.print is not None else None
         if place is None or prepared is None:
             return None
-        return pick(prepared, place[0] * prepared.width, place[1] * prepared.height)
+        hit = pick(prepared, place[0] * prepared.width, place[1] * prepared.height)
+        item = self.document.find("lights" if hit.is_lamp else "things", hit.id) if hit is not None else None
+        return replace(hit, name=item.name) if item is not None else hit  # it may have been renamed since
+
+    def middle_point(self) -> np.ndarray | None:
+        """Return the place of the set under the middle of the picture, None if nothing of it is there."""
+        prepared = self.print.frame.prepared if self.print is not None else None
+        if prepared is None:
+            return None
+        hit = pick(prepared, prepared.width / 2, prepared.height / 2)
+        return hit.point if hit is not None and not hit.is_lamp else np.array(self.document.view.target, float)
 
     # ---- mouse -----------------------------------------------------------------------------------------------------
 

@@ -249,7 +249,7 @@ class PatternRow(QWidget):
         self.dot.setChecked(texture.on)
         self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
         self.file.show_name(Path(texture.path).stem or "Choose a picture…")
-        missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+F) finds it."
+        missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+Shift+F) finds it."
         self.file.setToolTip(f"{texture.path}\nRead as {texture.space}{missing}")
         is_normal = texture.parameter == "geometry_normal"
         self.amount.high = 4.0 if is_normal else 1.0

@@ -82,7 +82,7 @@ class CameraSheet(Sheet):
             ("Focus…", "Click what should be sharp   X", self.focus_wanted.emit),
             (
                 "Upright",
-                "Hold the camera level and shift the frame: verticals stay upright   T",
+                "Hold the camera level and shift the frame: verticals stay upright   Alt+T",
                 self.upright_wanted.emit,
             ),
         )

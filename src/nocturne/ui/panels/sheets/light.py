@@ -36,6 +36,7 @@ class LightSheet(Sheet):
                     "elevation_deg",
                     "turbidity",
                     "ground",
+                    "together",
                 ),
             },
             "Choose a light in the list, click one in the picture, or add one.",
@@ -76,6 +77,10 @@ class LightSheet(Sheet):
             self.session.edit(edit.put, "lights", with_unit(item, value), label="Change unit")
             return
         super()._alter(name, value, merge)
+
+    def change(self, document, id, **values):
+        """Return the document with a light changed; a sun and its sky move together."""
+        return edit.alter_light(document, id, **values)
 
     def _give(self, unit: str, power: float) -> None:
         id = self.chosen_id(self.session.document)

@@ -6,9 +6,11 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
+from nocturne.film.memory import forecast
 from nocturne.scene.outputs import Quality
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
+from nocturne.ui.widgets.words import soft
 
 
 class RenderSheet(Sheet):
@@ -43,7 +45,21 @@ class RenderSheet(Sheet):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             keys.addWidget(button)
         self.column.insertLayout(1, keys)
+        self.memory = soft("")
+        self.column.insertWidget(2, self.memory)
         self.button("Export…", self.export_wanted.emit)
+
+    def show_item(self, item, document):
+        """Show a level, and how much memory the picture takes."""
+        super().show_item(item, document)
+        view = document.view
+        needs = forecast(view.width, view.height, len(document.lit_groups))
+        width, height = needs.largest
+        self.memory.setText(
+            f"{needs.words()} of memory."
+            if needs.fits
+            else f"▲ {needs.words()} of memory; {width} × {height} would fit."
+        )
 
     def chosen_id(self, document):
         """Return the quality level in use."""

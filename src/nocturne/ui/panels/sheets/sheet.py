@@ -91,7 +91,11 @@ class Sheet(QScrollArea):
     def _alter(self, name: str, value: object, merge: object) -> None:
         id = self.chosen_id(self.session.document)
         label = f"Change {self.form._about[name].label.lower()}"
-        self.session.edit(edit.alter, self.part, id, label=label, merge=merge, **{name: value})
+        self.session.edit(self.change, id, label=label, merge=merge, **{name: value})
+
+    def change(self, document: Document, id: str, **values: object) -> Document:
+        """Return the document with fields of an item changed."""
+        return edit.alter(document, self.part, id, **values)
 
     def text(self, words: str = "") -> QLabel:
         """Put a soft line below the form."""

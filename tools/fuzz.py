@@ -1,0 +1,148 @@
+"""Seeded fuzz of every reader: damaged copies of good files; what is raised must be an error for users.
+
+    PYTHONPATH=src .venv/bin/python tools/fuzz.py [--seconds 300] [--seed 1]
+
+Good files of every kind are made first. Each round damages one (bits flipped, cut short, pieces doubled, numbers made
+huge, words swapped) and reads it as the application would. Ends with 1 at the first thing raised that is no
+`NocturneError`, and leaves the file that did it.
+"""
+
+import argparse
+import random
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import trimesh
+
+from nocturne.errors import NocturneError
+from nocturne.film.film import Film
+from nocturne.io import exr, image, lut, model, picture, project, proofs, registry
+from nocturne.jobs import run
+from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material, Texture
+from nocturne.scene.shapes import Thing
+
+NUMBERS = (b"1e400", b"-1", b"4294967296", b"NaN", b"null", b"1e-320", b"[]", b'"\\ud800"', b"99999999999999999999")
+
+
+def read_project(path: Path) -> None:
+    """Read a project with all it names."""
+    run(project.load(path))
+
+
+def read_proof(path: Path) -> None:
+    """Read a contact sheet and one of its proofs."""
+    proofs.listed(path.parent.parent)
+    run(proofs.read(path.parent.parent, path.parent.name))
+
+
+def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
+    """Write a good file of every kind and return how each is read."""
+    rng = np.random.default_rng(1)
+    pixels = rng.random((24, 32, 3))
+    found: dict[Path, Callable[[Path], object]] = {}
+    for name in ("a.png", "a.jpg", "a.tif"):
+        picture.write(folder / name, pixels)
+        found[folder / name] = image.read
+    picture.write_float(folder / "f.tif", pixels, space="ACEScg")
+    found[folder / "f.tif"] = image.read
+    exr.write_layers(folder / "a.exr", {"": pixels.astype(np.float32)}, primaries=((0.7, 0.3),) * 4)
+    found[folder / "a.exr"] = image.read
+    film = Film.blank(24, 16, ("light",))
+    film.samples[:] = 1
+    document = Document(
+        things=(Thing(id="t", name="Box", mesh="a.glb#box", material="m"),),
+        materials=(Material(id="m", name="Wood", textures=(Texture(path="a.png"),)),),
+        lights=(Light(id="l", kind="dome", unit="nit"),),
+    )
+    exr.write_film(folder / "film.exr", film, document)
+    found[folder / "film.exr"] = exr.read_film
+    box = trimesh.creation.box()
+    for kind in ("glb", "obj", "ply", "stl"):
+        box.export(folder / f"a.{kind}")
+        found[folder / f"a.{kind}"] = model.read
+    for name, data in trimesh.exchange.gltf.export_gltf(trimesh.Scene(box), merge_buffers=True).items():
+        (folder / name).write_bytes(data)
+    found[folder / "model.gltf"] = model.read
+    rows = "\n".join(f"{r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1))
+    (folder / "a.cube").write_text(f'TITLE "a"\nLUT_3D_SIZE 2\n{rows}\n')
+    found[folder / "a.cube"] = lut.read
+    project.save_document(folder / "a.nocturne", document)
+    found[folder / "a.nocturne"] = read_project
+    proof = proofs.new(document, film, name="One", noise=0.1, denoised=False)
+    run(proofs.keep(folder / "p.proofs", proof, film, document, clean=None, thumb=pixels.astype(np.float32)))
+    for name in (proofs.LIGHT, proofs.SETTINGS, proofs.ABOUT):
+        found[folder / "p.proofs" / proof.id / name] = read_proof
+    return found
+
+
+def damaged(data: bytes, rng: random.Random) -> bytes:
+    """Return data with one to four things wrong."""
+    out = bytearray(data)
+    for _ in range(rng.randint(1, 4)):
+        if not out:
+            break
+        at = rng.randrange(len(out))
+        how = rng.randrange(6)
+        if how == 0:
+            out[at] ^= 1 << rng.randrange(8)
+        elif how == 1:
+            del out[at:]
+        elif how == 2:
+            piece = bytes(out[at : at + rng.randint(1, 64)])
+            out[at:at] = piece * rng.randint(1, 3)
+        elif how == 3:
+            out[at : at + rng.randint(1, 8)] = rng.choice(NUMBERS)
+        elif how == 4:
+            del out[at : at + rng.randint(1, 32)]
+        else:
+            out[at : at + 4] = rng.choice((b"\xff\xff\xff\xff", b"\0\0\0\0", b"\x7f\xff\xff\xff", b"\xff\xff\xff\x7f"))
+    return bytes(out)
+
+
+def one_round(good: dict[Path, Callable], rng: random.Random) -> Path | None:
+    """Damage a file and read it; return the file if it raised what it should not, with the fault told."""
+    path = rng.choice(list(good))
+    before = path.read_bytes()
+    path.write_bytes(damaged(before, rng))
+    try:
+        good[path](path)
+        if path.suffix in (".png", ".glb", ".exr", ".nocturne"):
+            registry.describe(path)
+    except NocturneError:
+        pass
+    except Exception as error:  # noqa: BLE001 - any other kind is what is looked for
+        kept = Path(tempfile.gettempdir()) / f"nocturne-fuzz-{path.name}"
+        kept.write_bytes(path.read_bytes())
+        print(f"{kept}: {type(error).__name__}: {error}")
+        return kept
+    finally:
+        path.write_bytes(before)
+    return None
+
+
+def main() -> int:
+    """Run rounds for a time and return the exit code."""
+    words = argparse.ArgumentParser(description=__doc__.splitlines()[0])
+    words.add_argument("--seconds", type=float, default=300)
+    words.add_argument("--seed", type=int, default=1)
+    given = words.parse_args()
+    rng, n = random.Random(given.seed), 0
+    with tempfile.TemporaryDirectory() as folder:
+        good = good_files(Path(folder))
+        end = time.monotonic() + given.seconds
+        while time.monotonic() < end:
+            n += 1
+            if one_round(good, rng) is not None:
+                return 1
+    print(f"{n} damaged files, none raised anything but errors for users.")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
