@@ -13,7 +13,7 @@ import pytest
 from nocturne.cli import run as run_line
 from nocturne.cli.progress import Bar
 from nocturne.io import image
-from nocturne.jobs import duration
+from nocturne.jobs import Update, duration
 
 
 def nocturne(*words: str, **environment: str) -> subprocess.CompletedProcess:
@@ -88,7 +88,8 @@ def test_render_writes_an_exr_with_all_passes(engine, demo_file, tmp_path):
     assert said["metadata"]["nocturne/seed"] == "3"
 
 
-def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path):
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path, number):
     out = tmp_path / "r.png"
     words = [
         "render",
@@ -109,12 +110,42 @@ def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path):
     for line in process.stderr:
         if "samples" in line and not line.split("%")[1].strip().startswith("0 samples"):
             break
-    process.send_signal(signal.SIGINT)
+    process.send_signal(number)
     said, errors = process.communicate(timeout=60)
     assert process.returncode == 0
     assert said.strip() == str(out)
     assert "Stopped at" in errors
     assert image.read(out, space="data").max() > 0.1
+
+
+def test_a_second_interrupt_while_denoising_still_keeps_the_picture(engine, demo_file, tmp_path, monkeypatch, capsys):
+    from nocturne.finish import denoise
+
+    def slow(film, *, quality):
+        for k in range(1000):
+            os.kill(os.getpid(), signal.SIGINT)
+            yield Update(k, 1000, "Denoising")
+
+    monkeypatch.setattr(denoise, "denoise_groups", slow)
+    out = tmp_path / "r.png"
+    words = ["render", str(demo_file), "--size", "64x36", "--samples", "2", "--denoise", "--out", str(out)]
+    before = signal.getsignal(signal.SIGINT)
+    assert run_line(words) == 0
+    assert "Denoising was stopped" in capsys.readouterr().err
+    assert image.read(out, space="data").max() > 0.1
+    assert signal.getsignal(signal.SIGINT) is before
+
+
+def test_folders_whose_names_are_no_text_are_told_not_raised(tmp_path):
+    folder = os.fsencode(tmp_path) + b"/\xff odd"
+    os.mkdir(folder)
+    for name in (b"a.nocturne", b"a.png"):
+        done = subprocess.run(
+            [sys.executable, "-m", "nocturne", "info", folder + b"/" + name], capture_output=True, check=False
+        )
+        assert done.returncode == 1
+        assert b"Traceback" not in done.stderr
+        assert b"odd" in done.stderr
 
 
 @pytest.mark.parametrize(
@@ -127,6 +158,9 @@ def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path):
         (["nonsense"], 2, "nonsense"),
         (["render", "demo", "--size", "big", "--out", "x.png"], 2, "1280x720"),
         (["open", "nothing.nocturne"], 1, ""),
+        (["render", "demo", "--seed", str(1 << 64), "--out", "x.png"], 2, "seed"),
+        (["render", "demo", "--minutes", "nan", "--out", "x.png"], 2, "minutes"),
+        (["render", "demo", "--minutes", "-1", "--out", "x.png"], 2, "minutes"),
     ],
 )
 def test_errors_are_told_in_a_line_or_two(words, code, says, capsys, monkeypatch, tmp_path):

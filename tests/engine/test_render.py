@@ -6,6 +6,7 @@ import time
 import numpy as np
 import pytest
 
+from nocturne.colour.spaces import luminance
 from nocturne.engine.pick import focus_distance, pick
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, pass_targets, render
@@ -304,3 +305,56 @@ def test_lights_are_only_collected_anew_if_what_glows_has_changed(engine, room):
     anew = Preparer().prepare(given.document, assets)
     for name in ("light_i", "light_f", "mesh_light_f", "node_f", "inst_i"):
         assert np.array_equal(anew.arrays[name], given.arrays[name]), name
+
+
+def test_a_time_limit_ends_a_render_and_is_no_interruption(engine):
+    document, assets = sets.one_thing(sets.BALL, Material(id="m"), sets.white_dome(), quality=sets.deep(60_000))
+    prepared = Preparer().prepare(document, assets)
+    film, stop = blank_film(prepared), Stop()
+    assert run(render(prepared, film, stop=stop, noise=0.0, minutes=0.3 / 60)) is film
+    assert not stop.is_set, "the caller did not ask for it"
+    assert 0 < film.mean_samples < 60_000
+    again = next(iter(render(prepared, film, stop=stop, noise=0.0, minutes=0.3 / 60)), None)
+    assert again is not None
+    assert film.seconds >= 0.3
+
+
+def test_a_copy_of_a_film_that_is_rendered_is_of_one_moment(engine):
+    document, assets = sets.one_thing(
+        sets.BALL, Material(id="m"), sets.white_dome(), camera=sets.view(size=(96, 64)), quality=sets.deep(4000)
+    )
+    prepared = Preparer().prepare(document, assets)
+    film, stop = blank_film(prepared), Stop()
+    thread = threading.Thread(target=lambda: run(render(prepared, film, stop=stop, noise=0.0)))
+    thread.start()
+    try:
+        copies = []
+        while len(copies) < 6:
+            copy = film.copy()
+            if copy.mean_samples > (copies[-1].mean_samples if copies else 0):
+                copies.append(copy)
+    finally:
+        stop.set()
+        thread.join()
+    for copy in copies:
+        # Every sample adds to the sums and to the count: the dome is 1 where nothing is hit, in every sample.
+        background = copy.alpha == 0
+        sky = copy.groups[0, ..., 1][background & (copy.samples > 0)]
+        assert sky == pytest.approx(
+            copy.samples[background & (copy.samples > 0)] * sky[0] / copy.samples[0, 0], rel=1e-4
+        )
+        assert luminance(copy.groups.sum(0)) == pytest.approx(copy.variance[..., 0], rel=1e-3, abs=1e-3)
+    assert film.mean_samples >= copies[-1].mean_samples, "the render went on"
+
+
+def test_the_thread_that_renders_cannot_wait_for_itself(engine):
+    document, assets = sets.one_thing(
+        sets.BALL, Material(id="m"), sets.white_dome(), camera=sets.view(size=(512, 512)), quality=sets.deep(4000)
+    )
+    prepared = Preparer().prepare(document, assets)
+    film = blank_film(prepared)
+    for update in render(prepared, film, noise=0.0):
+        if update.note == "render" and film.samples.min() < 16:
+            with pytest.raises(RuntimeError, match="cannot be copied"):
+                film.copy()
+            break

@@ -40,6 +40,7 @@ def make_window(qtbot, engine):
             window.session.open(project.document, project.assets, project.path)
         return window
 
+    make.made = made
     before = set(map(id, QApplication.topLevelWidgets()))
     yield make
     running = []

@@ -16,7 +16,7 @@ class Strip(Model):
     )
     on: bool = described(True, "Power", "Whether the group is in the picture.", kind="switch")
     solo: bool = described(False, "Solo", "Show only groups that are soloed.", kind="switch")
-    tint: Colour = described((1.0, 1.0, 1.0), "Tint", "Colours the group's light.", kind="colour")
+    tint: Colour = described((1.0, 1.0, 1.0), "Tint", "Colours the group's light.", kind="colour", high=100)
 
 
 class Cue(Model):

@@ -80,7 +80,7 @@ class Light(Model):
         high=40000,
         soft_high=12000,
     )
-    colour: Colour = described((1.0, 1.0, 1.0), "Colour", "Only hue and saturation count.", kind="colour")
+    colour: Colour = described((1.0, 1.0, 1.0), "Colour", "Only hue and saturation count.", kind="colour", high=100)
     place: Vector = described((0.0, 0.0, 2.0), "Place", "Centre, in the set.", kind="lengths", unit="m")
     turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
     width: float = described(

@@ -143,7 +143,9 @@ class Material(Model):
         soft_high=20000,
         log=True,
     )
-    emission_color: Colour = described((1.0, 1.0, 1.0), "Emission colour", "Colour of the glow.", kind="colour")
+    emission_color: Colour = described(
+        (1.0, 1.0, 1.0), "Emission colour", "Colour of the glow.", kind="colour", high=100
+    )
     emission_group: str = described(
         "", "Light group", "The fader of the light desk that the glow belongs to.", kind="group"
     )

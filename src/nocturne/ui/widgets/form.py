@@ -22,6 +22,12 @@ class _Choice(QComboBox):
         event.ignore()
 
 
+def _no_brighter(colour: tuple, high: float) -> tuple:
+    """Return a colour darkened in its own hue until no part is above a limit: the chooser offers light, too."""
+    top = max(colour) / high
+    return colour if top <= 1 else tuple(v / top for v in colour)
+
+
 class Form(QWidget):
     """Editors under section headings; `edited` while dragging, `committed` at the end: name, value, merge."""
 
@@ -93,8 +99,9 @@ class Form(QWidget):
         name = about.name
         if about.kind == "colour":
             chip = ColourChip(about.label, help=about.help)
-            chip.edited.connect(lambda v, m: self.edited.emit(name, v, m))
-            chip.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            high = about.high or 1.0
+            chip.edited.connect(lambda v, m: self.edited.emit(name, _no_brighter(v, high), m))
+            chip.committed.connect(lambda v, m: self.committed.emit(name, _no_brighter(v, high), m))
             chip.pick_wanted.connect(self.pick_wanted)
             return chip
         if about.kind == "switch":

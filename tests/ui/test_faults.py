@@ -1,0 +1,431 @@
+"""Faults that were found in the window: keys, undo, proofs, exports, failing denoisers, files on disk."""
+
+import os
+import threading
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from nocturne.engine.render import Progress
+from nocturne.errors import NocturneError, RenderError
+from nocturne.io import image as images
+from nocturne.io import model, project
+from nocturne.jobs import Update
+from nocturne.scene import edit
+from nocturne.scene.document import Document, render_key
+from nocturne.scene.materials import Material
+from nocturne.ui import darkroom, files, live
+from nocturne.ui.live import LiveRender, Request
+from nocturne.ui.runner import Runner
+from tests import sets
+
+CLAY = Material(id="m", name="Clay")
+
+
+@pytest.fixture
+def small(tmp_path):
+    """Return a project of a ball under a dome, quick to render to its end."""
+    quality = sets.deep(4).model_copy(update={"denoise": "fast", "noise": 0.0})
+    document, assets = sets.one_thing(
+        sets.BALL, CLAY, sets.white_dome(200), camera=sets.view(size=(64, 48)), quality=quality
+    )
+    return project.Project(document, tmp_path / "a.nocturne", assets)
+
+
+@pytest.fixture
+def window(make_window, small, tmp_path):
+    window = make_window(small)
+    window.room.folder = tmp_path / "a.proofs"
+    return window
+
+
+def wait_for_print(qtbot, window):
+    qtbot.waitUntil(lambda: window.picture.print is not None and window.picture.print.frame.is_done, timeout=30000)
+
+
+# ---- rendering -----------------------------------------------------------------------------------------------------
+
+
+def test_a_finished_final_is_kept_while_something_else_is_shown(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.picture_bar.shown_changed.emit("depth")
+    window.renders.start_final()
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=30000)
+    assert window.room.proofs[0].denoised
+    # Also while a proof is looked at when it ends.
+    window.session.edit(edit.alter, "lights", "dome", label="Brighter", power=300.0)
+    window.renders.start_final()
+    window.showing.show(window.room.proofs[0].id)
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 2, timeout=30000)
+
+
+def test_a_finished_final_is_kept_when_the_window_closes_at_once(qtbot, window, tmp_path, monkeypatch):
+    wait_for_print(qtbot, window)
+    monkeypatch.setattr(window.renders, "_is_being_cleaned", lambda frame: True)  # the darkroom is slow today
+    window.renders.start_final()
+    qtbot.waitUntil(lambda: window.renders._finished is not None, timeout=30000)
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+    assert len([p for p in (tmp_path / "a.proofs").iterdir() if not p.name.startswith(".")]) == 1
+
+
+def test_a_denoiser_that_fails_is_not_asked_again_until_wanted(qtbot, window, monkeypatch):
+    wait_for_print(qtbot, window)
+    asked = []
+
+    def failing(film, *, quality):
+        asked.append(film)
+        yield Update(0, 1, "Denoising")
+        raise RenderError("It is broken.")
+
+    monkeypatch.setattr(darkroom, "denoise_groups", failing)
+    with qtbot.waitSignal(window.darkroom.failed, timeout=20000):
+        window.renders.start_final()
+    # It is kept all the same, as it was rendered.
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=30000)
+    assert not window.room.proofs[0].denoised
+    assert len({id(film) for film in asked}) == len(asked), "each film was tried once"
+    n = len(asked)
+    with qtbot.waitSignal(window.darkroom.failed, timeout=20000):
+        window.darkroom.set_denoise(True)
+    assert len(asked) == n + 1
+
+
+def test_an_edit_ends_the_whole_pass_that_comes_before_a_region(qtbot, monkeypatch, engine):
+    document, assets = sets.one_thing(sets.BALL, CLAY, sets.white_dome())
+    began = threading.Event()
+
+    def endless(prepared, film, *, stop, samples=None, **_):
+        while samples == 1 and not stop.is_set:
+            began.set()
+            yield Update(0, 1, "render", Progress(0.1, 1.0, 0.1, None, 1, 0))
+        yield Update(1, 1, "done", Progress(1.0, 1.0, 0.1, 0.0, 1, 0), film)
+
+    monkeypatch.setattr(live, "render", endless)
+    shown = []
+    picture = LiveRender()
+    picture.framed.connect(lambda frame: shown.append(frame.request.region))
+    picture.start()
+    try:
+        picture.show(Request(document, assets, 64, 48, region=(0.2, 0.2, 0.5, 0.5)))
+        assert began.wait(30)
+        other = edit.alter(document, "lights", "dome", power=3.0)
+        picture.show(Request(other, assets, 64, 48))
+        qtbot.waitUntil(lambda: None in shown, timeout=20000)
+    finally:
+        picture.close()
+
+
+def test_a_render_with_a_time_limit_is_done_and_kept(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.session.edit(edit.alter, "qualities", "q", label="Limit", samples=60_000, minutes=0.4 / 60)
+    window.renders.start_final()
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=30000)
+    assert window.renders.last_frame.is_done
+    assert window.renders.last_frame.film.mean_samples < 60_000
+
+
+def test_an_empty_set_is_not_rendered_and_called_done(qtbot, make_window):
+    window = make_window()
+    with qtbot.waitSignal(window.live.ready, timeout=60000):
+        pass
+    assert window.live._wanted is None
+    assert window.renders.last_frame is None
+
+
+def test_a_new_name_restarts_nothing_and_stands_in_what_is_put_out(qtbot, window):
+    wait_for_print(qtbot, window)
+    film = window.renders.last_frame.film
+    before = window.session.document
+    window.session.edit(edit.alter, "things", "thing-0", label="Rename", name="Egg")
+    window.session.edit(edit.alter, "materials", "m", label="Rename", name="Shell")
+    assert render_key(before) == render_key(window.session.document)
+    assert "Egg" in film.objects
+    assert "Shell" in film.materials
+    assert window.live._wanted.work() == window.renders.last_frame.request.work()
+    assert window.picture.hit_at(window.picture.frame_rect().center()).name == "Egg"
+
+
+# ---- proofs, exports -----------------------------------------------------------------------------------------------
+
+
+def test_two_proofs_kept_quickly_have_names_of_their_own(qtbot, window):
+    wait_for_print(qtbot, window)
+    for _ in range(3):
+        window.proofs.keep()
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 3, timeout=30000)
+    assert len({proof.name for proof in window.room.proofs}) == 3
+
+
+def test_what_is_clicked_first_stays_first_though_it_is_read_last(qtbot, window, monkeypatch):
+    wait_for_print(qtbot, window)
+    for _ in range(2):
+        window.proofs.keep()
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 2, timeout=30000)
+    asked = []
+    monkeypatch.setattr(window.room, "fetch", asked.append)
+    one, two = (proof.id for proof in window.room.proofs)
+    window.showing.show(one)
+    window.showing.compare_with(two)
+    assert asked == [one, two]
+    monkeypatch.undo()
+    for id in (two, one):  # read in the other order
+        with qtbot.waitSignal(window.room.ready, timeout=20000):
+            window.room.fetch(id)
+    assert window.showing.first[0] == one
+    assert window.showing.second[0] == two
+
+
+def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypatch, tmp_path):
+    wait_for_print(qtbot, window)
+    qtbot.waitUntil(lambda: window.picture.print.is_denoised, timeout=30000)
+    got = {}
+
+    def exported(order, film, document, *, clean, luts):
+        got.update(film=film, clean=clean, luts=luts)
+        yield Update(1, 1, "Written", result=[])
+
+    monkeypatch.setattr("nocturne.ui.projects.export", exported)
+    # More samples than the denoised picture was made of, as after Stop.
+    window.renders.last_frame.film.samples[0, 0] += 1
+    shown = window.picture.print
+    assert window.darkroom.clean_groups(shown.frame.film) is None
+    with qtbot.waitSignal(window.runner.finished, timeout=20000, check_params_cb=lambda kind, _: kind == "Export"):
+        window.projects.export(Order(tmp_path))
+    assert got["clean"] is shown.clean
+    assert got["film"] is not shown.frame.film, "of a film that may go on, a copy"
+    assert np.array_equal(got["film"].samples, shown.frame.film.samples)
+    table = object()
+    sheet = darkroom.Sheet(shown.frame, shown.document, None, "Old", {"old.cube": table})
+    window.showing.first = ("x", sheet)
+    with qtbot.waitSignal(window.runner.finished, timeout=20000, check_params_cb=lambda kind, _: kind == "Export"):
+        window.projects.export(Order(tmp_path))
+    assert got["luts"] == {"old.cube": table}
+    window.showing.first = None
+
+
+# ---- choosing, lights, models --------------------------------------------------------------------------------------
+
+
+def test_views_and_levels_can_be_chosen_again_after_undo(window):
+    session = window.session
+    document, view = edit.duplicate(session.document, "views", "v")
+    document, level = edit.duplicate(document, "qualities", "q")
+    session.push(document, "Copies")
+    for part, id, active in (("views", view, "active_view"), ("qualities", level, "active_quality")):
+        session.choose(part, id)
+        assert getattr(session.document, active) == id
+        session.undo()
+        assert getattr(session.document, active) != id
+        session.choose(part, id)
+        assert getattr(session.document, active) == id
+    assert level == "quality-1"
+
+
+def test_a_new_light_has_a_group_of_its_own(window):
+    window.choice.add_light("rect")
+    window.choice.add_light("rect")
+    first, second = window.session.document.lights[-2:]
+    assert len({first.group, second.group, "light"}) == 3
+    assert first.group == first.name.lower()
+
+
+def test_a_sun_and_its_sky_move_together_until_they_are_parted(window):
+    s = window.session
+    window.choice.add_light("sun")
+    s.edit(edit.alter_light, s.document.lights[-1].id, label="Turn", azimuth_deg=70.0, elevation_deg=12.0)
+    window.choice.add_light("sky")
+    sun, sky = s.document.lights[-2:]
+    assert (sky.azimuth_deg, sky.elevation_deg) == (70.0, 12.0)
+    s.edit(edit.alter_light, sky.id, label="Turn", elevation_deg=40.0)
+    assert s.document.find("lights", sun.id).elevation_deg == 40.0
+    s.edit(edit.alter_light, sky.id, label="Part", together=False)
+    s.edit(edit.alter_light, sky.id, label="Turn", elevation_deg=20.0)
+    assert s.document.find("lights", sun.id).elevation_deg == 40.0
+
+
+def test_what_is_brought_in_stands_under_the_middle_and_is_read_once(qtbot, window, tmp_path, monkeypatch):
+    wait_for_print(qtbot, window)
+    model.write_glb(tmp_path / "box.glb", {"box": sets.BOX})
+    reads = []
+    read = model.read
+    monkeypatch.setattr(model, "read", lambda path: reads.append(path) or read(path))
+    at = window.picture.middle_point()
+    seen = []
+    window.live.framed.connect(lambda frame: seen.append(frame.request))
+    window.files.bring_in(tmp_path / "box.glb")
+    qtbot.waitUntil(lambda: len(window.session.document.things) == 3, timeout=20000)
+    group = next(thing for thing in window.session.document.things if not thing.mesh)
+    low = sets.BOX.bounds[0][2]
+    assert np.array(group.place) + (0, 0, low) == pytest.approx(at, abs=1e-3)
+    qtbot.waitUntil(lambda: any(len(r.document.things) == 3 for r in seen), timeout=20000)
+    with_it = [r for r in seen if len(r.document.things) == 3]
+    assert all({t.mesh for t in r.document.things if t.mesh} <= set(r.assets.meshes) for r in with_it)
+    assert len(reads) == 1
+
+
+# ---- keys ----------------------------------------------------------------------------------------------------------
+
+
+def test_words_typed_into_the_window_alter_and_keep_nothing(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.session.choose("things", "thing-0")
+    before, proofs = window.session.document, window.room.proofs
+    window.picture.setFocus()
+    for key in (*range(Qt.Key.Key_A, Qt.Key.Key_Z + 1), Qt.Key.Key_Comma, Qt.Key.Key_Period, Qt.Key.Key_Slash):
+        for keys in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
+            qtbot.keyClick(window, Qt.Key(key), keys)
+            window.picture.set_mode("choose")
+    assert window.session.document is before
+    assert window.room.proofs == proofs
+    assert not window.runner.is_busy("Keep")
+
+
+def test_what_a_key_did_is_said_with_its_undo(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.session.choose("things", "thing-0")
+    said = []
+    window.session.said.connect(lambda words, _: said.append(words))
+    qtbot.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.AltModifier)
+    assert not window.session.document.find("things", "thing-0").visible
+    assert any("Hide" in words and "Ctrl+Z" in words for words in said)
+
+
+def test_handles_belong_to_the_stages_in_which_things_are_placed(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.session.choose("things", "thing-0")
+    there = {}
+    for stage in ("set", "materials", "light", "camera", "render", "finish"):
+        window.session.go_to(stage)
+        if stage == "light":
+            window.session.choose("lights", "dome")
+        there[stage] = window.picture.star() is not None
+    assert there["set"]
+    assert not any(there[stage] for stage in ("materials", "camera", "render", "finish"))
+
+
+# ---- files on disk -------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("answer", ["reload", "elsewhere", "over", "stay"])
+def test_a_project_that_was_saved_elsewhere_meanwhile_is_not_written_over_unasked(
+    qtbot, make_window, small, tmp_path, monkeypatch, answer
+):
+    project.save_document(small.path, small.document)
+    window = make_window(small)
+    theirs = edit.changed(small.document, name="Theirs")
+    project.save_document(small.path, theirs)
+    window.session.edit(edit.alter, "lights", "dome", label="Dim", power=9.0)
+    asked = []
+
+    def ask(parent, name, differences):
+        asked.append(differences)
+        return answer
+
+    monkeypatch.setattr(files, "ask_changed", ask)
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "mine.nocturne"))
+    window.projects.save()
+    assert len(asked) == 1
+    assert "9" in asked[0], "it says what differs"
+    qtbot.waitUntil(lambda: not (window.runner.is_busy("Save") or window.runner.is_busy("Open")), timeout=20000)
+    there = project.read_document(small.path)
+    assert (there.name == "Theirs") == (answer != "over")
+    if answer == "elsewhere":
+        assert project.read_document(tmp_path / "mine.nocturne").lights[0].power == 9.0
+    if answer == "reload":
+        qtbot.waitUntil(lambda: window.session.document.name == "Theirs", timeout=20000)
+
+
+def test_a_change_on_disk_is_noticed_while_open(qtbot, make_window, small, monkeypatch):
+    project.save_document(small.path, small.document)
+    window = make_window(small)
+    monkeypatch.setattr(files, "ask_changed", lambda *_: "stay")
+    said = []
+    window.session.said.connect(lambda words, _: said.append(words))
+    window.projects.notice_disk()
+    assert not said
+    project.save_document(small.path, edit.changed(small.document, name="Theirs"))
+    for _ in range(3):
+        window.projects.notice_disk()
+    assert len([words for words in said if "changed on disk" in words]) == 1
+
+
+def test_the_demo_is_shown_before_its_files_are_there(qtbot, make_window, monkeypatch, tmp_path):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    window = make_window()
+    window.open_demo()
+    assert not window.start_page.isVisible()
+    qtbot.waitUntil(lambda: bool(window.session.document.things), timeout=60000)
+    assert not window.start_page.isVisible()
+    assert not window.session.path.is_file()
+    assert not window.session.assets.problems
+    in_memory = window.session.assets
+    qtbot.waitUntil(lambda: window.session.path.is_file(), timeout=60000)
+    read = {key: image for key, image in in_memory.images.items() if key[0].endswith("wood_colour.png")}
+    for (name, space), pixels in read.items():
+        assert images.read(window.session.path.parent / name, space=space) == pytest.approx(pixels, abs=1e-6)
+    assert read
+
+
+# ---- threads -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "error", [OSError("no"), ZeroDivisionError("no"), UnicodeDecodeError("utf-8", b"", 0, 1, "no")]
+)
+def test_a_job_that_raises_whatever_is_told(qtbot, error):
+    runner = Runner()
+
+    def work():
+        yield Update(0, 1)
+        raise error
+
+    with qtbot.waitSignal(runner.failed, timeout=10000) as told:
+        runner.submit("Test", work())
+    assert isinstance(told.args[1], NocturneError)
+    with qtbot.waitSignal(runner.failed, timeout=10000) as told:
+        threading.Thread(target=lambda: runner.report(NocturneError("From afar."))).start()
+    assert str(told.args[1]) == "From afar."
+    runner.shutdown()
+
+
+def test_a_mad_or_reused_number_of_a_process_keeps_nothing_from_being_recovered(tmp_path, monkeypatch):
+    import json
+
+    from nocturne.io.atomic import started
+    from nocturne.ui import rescue
+
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    folder = rescue.folder()
+    folder.mkdir(parents=True)
+    raw = json.loads(Document(name="Left behind").model_dump_json())
+    cases = {
+        "mad": (10**30, ""),
+        "reused": (os.getpid(), "an earlier boot 5"),
+        "alive": (os.getpid(), started(os.getpid())),
+    }
+    for name, (pid, since) in cases.items():
+        (folder / f"{name}.json").write_text(json.dumps({"pid": pid, "started": since, "document": raw}))
+    os.mkfifo(folder / "pipe.json")
+    assert {found.copy.stem for found in rescue.found()} == {"mad", "reused"}
+
+
+def test_a_window_is_let_go_when_it_is_closed(qtbot, make_window, small):
+    import gc
+    import weakref
+
+    from PySide6.QtCore import QCoreApplication, QEvent
+
+    window = make_window(replace(small))
+    wait_for_print(qtbot, window)
+    ref, film = weakref.ref(window), weakref.ref(window.renders.last_frame.film)
+    make_window.made.clear()
+    window.close()
+    window.deleteLater()
+    del window
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    assert ref() is None
+    assert film() is None
