@@ -2,6 +2,7 @@
 
 import json
 import pickle
+import shutil
 import subprocess
 import sys
 
@@ -35,6 +36,34 @@ def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
     listed = [p for p in cache.kernel_sources() if p.name != "camera.py"]
     monkeypatch.setattr(cache, "kernel_sources", lambda: listed)
     assert cache.cache_key() != key
+
+
+def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monkeypatch):
+    package = tmp_path / "nocturne" / "engine"
+    shutil.copytree(cache._PACKAGE, package, ignore=shutil.ignore_patterns("__pycache__"))
+    for outside in ("finish/kernels.py", "film/film.py"):
+        (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True)
+        shutil.copy(cache._PACKAGE.parent / outside, tmp_path / "nocturne" / outside)
+    own = cache.cache_key()
+    monkeypatch.setattr(cache, "_PACKAGE", package)
+    assert cache.cache_key() != own, "copies do not share a folder"
+    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/film.py"):
+        before, path = cache.cache_key(), package / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text((path.read_text() if path.exists() else "") + "\nX = 1\n")
+        assert cache.cache_key() != before, name
+
+
+def test_kernels_that_nobody_vouches_for_are_removed(engine, tmp_path, monkeypatch):
+    monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
+    monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
+    (tmp_path / "kernel.nbc").write_bytes(b"machine code")
+    cache.mark_warm()
+    (tmp_path / "sub").mkdir()
+    for name in ("other.nbc", "sub/other.nbi"):
+        (tmp_path / name).write_bytes(b"damaged")
+    assert cache.is_warm()
+    assert sorted(p.name for p in tmp_path.rglob("*.nb?")) == ["kernel.nbc"]
 
 
 def test_a_damaged_cache_is_noticed(engine, tmp_path, monkeypatch):

@@ -32,3 +32,10 @@ def test_blackbody_chromaticity():
 def test_white_balance_makes_its_light_neutral():
     rgb = blackbody.white_balance(3200) @ spaces.xyz_to_working(blackbody.blackbody_xyz(3200))
     assert rgb == pytest.approx(np.full(3, rgb.mean()), rel=1e-6)
+
+
+@pytest.mark.parametrize("kelvin", [1500.0, 2000.0, 2800.0, 6500.0, 12000.0])
+def test_white_balance_makes_the_light_that_is_rendered_neutral(kelvin):
+    # Also where the light's blue lies outside the working space and is rendered as none.
+    rgb = blackbody.white_balance(kelvin) @ blackbody.blackbody(kelvin)
+    assert rgb == pytest.approx(np.full(3, rgb.mean()), rel=1e-6)

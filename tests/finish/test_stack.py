@@ -209,3 +209,24 @@ def test_all_of_it_is_finite_and_nearly_the_same_at_half_size():
     assert np.isfinite(shown[0]).all()
     assert np.abs(shown[0].reshape(135, 2, 240, 2, 3).mean((1, 3)) - shown[1]).mean() < 0.01
     assert exposure_matrix(VIEW)[0, 0] > 0
+
+
+def test_what_is_put_out_goes_through_tables_themselves(tmp_path, light):
+    # A table with a sharp edge: the grid of the live picture blurs it, the table itself does not.
+    edge = lut.read(_cube(tmp_path / "edge.cube", lambda r, g, b: (float(r > 0.5), g, b), n=64))
+    for place in ("view", "log"):
+        finish = f.Finish(steps=(f.Lut(path="edge", place=place),), view="plain")
+        given = np.ascontiguousarray(light * VIEW.white_luminance, np.float32)
+        exact = grade(given, view=VIEW, finish=finish, luts={"edge": edge}, exact=True)
+        live = grade(given, view=VIEW, finish=finish, luts={"edge": edge})
+        assert exact.min() >= 0
+        assert exact.max() <= 1
+        assert np.abs(exact - live).mean() < 0.05, place
+    plain = grade(given, view=VIEW, finish=f.Finish(view="plain"), exact=True)
+    finish = f.Finish(steps=(f.Lut(path="edge"),), view="plain")
+    assert grade(given, view=VIEW, finish=finish, luts={"edge": edge}, exact=True) == pytest.approx(
+        edge.exact(plain), abs=1e-5
+    )
+    clear = np.abs(plain[..., 0] - 0.5) > 0.03
+    out = grade(given, view=VIEW, finish=finish, luts={"edge": edge}, exact=True)[..., 0]
+    assert out[clear] == pytest.approx((plain[..., 0] > 0.5)[clear].astype(float), abs=1e-3)

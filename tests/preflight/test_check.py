@@ -171,3 +171,29 @@ def test_walls_of_glass_and_liquid_in_one_place(folder):
     mended(findings[0], document, folder)
     apart = sound(things=(glass, edit.changed(touching, place=(1.85, 0.05, 0.02), size=(0.9, 0.9, 0.9))))
     assert found(apart, folder) == []
+
+
+def test_lamps_without_a_size_behind_glass_are_told_and_given_one(folder):
+    things = (
+        Thing(id="t", name="Ball", mesh="ball", material="clay"),
+        Thing(id="jar", name="Jar", mesh="box", material="glass", place=(5, 0, 0)),
+    )
+    point = Light(id="bulb", name="Bulb", kind="point", unit="lm", power=700, place=(0, -2, 3))
+    document = sound(things=things, lights=(point,))
+    (finding,) = [f for f in found(document, folder) if f.check == "lamps without a size"]
+    assert "Bulb" in finding.words
+    assert "Glass" in finding.words
+    after = finding.mends[0].edit(document)
+    assert (after.lights[0].kind, after.lights[0].power, after.lights[0].unit) == ("sphere", 700, "lm")
+    assert not [f for f in found(after, folder) if f.check == "lamps without a size"]
+    assert not [f for f in found(sound(lights=(point,)), folder) if f.check == "lamps without a size"]
+
+
+def test_negative_light_in_a_picture_is_told(folder):
+    image = np.ones((4, 8, 3), np.float32)
+    image[1, 2, 0] = -7
+    sky = Light(id="sky", name="Sky", kind="environment", image="e.exr", unit="nit", power=1)
+    (folder / "e.exr").write_text("")
+    assets = Assets(ASSETS.meshes, {("e.exr", "colour"): image})
+    (finding,) = [f for f in found(sound(lights=(sky,)), folder, assets) if f.check == "negative light"]
+    assert "1 pixels of e.exr are below zero, -7" in finding.words

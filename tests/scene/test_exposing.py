@@ -47,7 +47,7 @@ def test_the_sharp_range_has_the_limit_as_its_blur():
     near, far = exposing.sharp_range(VIEW)
     limit = exposing.circle_limit(VIEW)
     assert near < 3 < far
-    assert exposing.blur_on_sensor(VIEW, np.array([near, 3.0, far])) == pytest.approx([limit, 0, limit], rel=0.03)
+    assert exposing.blur_on_sensor(VIEW, np.array([near, 3.0, far])) == pytest.approx([limit, 0, limit], rel=1e-6)
     wide = VIEW.model_copy(update={"focal_mm": 14.0, "f_number": 16.0})
     assert math.isinf(exposing.sharp_range(wide)[1])
 

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from nocturne.deliver.export import Order
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError, RenderError
 from nocturne.io import image as images

@@ -25,8 +25,12 @@ def kernel_sources() -> list[Path]:
 
 
 def cache_key() -> str:
-    """Return the hash of kernel sources, versions and processor that names the cache folder."""
-    digest = hashlib.sha256()
+    """Return the hash of kernel sources, where they lie, versions and processor, that names the cache folder.
+
+    Compiled code is kept by the path of its source: two copies of Nocturne that shared a folder would each take the
+    other's kernels for files that nobody vouches for.
+    """
+    digest = hashlib.sha256(os.fsencode(_PACKAGE))
     for path in kernel_sources():
         digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
         digest.update(path.read_bytes())

@@ -76,16 +76,13 @@ def focused_at(view: View, distance: float) -> View:
 def sharp_range(view: View) -> tuple[float, float]:
     """Return the (near, far) distances, m, between which things look sharp; far may be infinite.
 
-    References
-    ----------
-    Ray, "Applied Photographic Optics", 3rd ed., ch. 22: H = f^2 / (N c) + f, near = s (H - f) / (H + s - 2 f),
-    far = s (H - f) / (H - s).
+    Where `blur_on_sensor` is `circle_limit`: with H = f^2 / (N c), 1 / near = 1 / s + 1 / H and 1 / far = 1 / s - 1 / H
+    (the limit of the textbook's H - f and s - f for a frame that does not grow with the focus; Ray, "Applied
+    Photographic Optics", 3rd ed., ch. 22).
     """
     f, s = view.focal_mm * 1e-3, view.focus_m
-    hyper = f * f / (view.f_number * circle_limit(view)) + f
-    near = s * (hyper - f) / (hyper + s - 2 * f)
-    far = s * (hyper - f) / (hyper - s) if s < hyper else math.inf
-    return near, far
+    hyper = f * f / (view.f_number * circle_limit(view))
+    return s * hyper / (hyper + s), s * hyper / (hyper - s) if s < hyper else math.inf
 
 
 def focused_on_range(view: View, near: float, far: float) -> View:
@@ -95,7 +92,7 @@ def focused_on_range(view: View, near: float, far: float) -> View:
         return view
     f = view.focal_mm * 1e-3
     focus = 2 * near * far / (near + far)
-    # Both limits together: (far - near) / (far + near) = N c s / (f (s - ...)); with s >> f this is N c s / f^2.
+    # Both limits of `sharp_range` together: 1 / near - 1 / far = 2 N c / f^2.
     number = f * f * (far - near) / (circle_limit(view) * 2 * near * far)
     return changed(
         view,
@@ -106,10 +103,15 @@ def focused_on_range(view: View, near: float, far: float) -> View:
 
 
 def blur_on_sensor(view: View, depth: np.ndarray) -> np.ndarray:
-    """Return the diameter, m on the sensor, of the blur of points at a depth along the axis, m (thin lens)."""
-    f, s = view.focal_mm * 1e-3, max(view.focus_m, view.focal_mm * 1.1e-3)
+    """Return the diameter, m on the sensor, of the blur of points at a depth along the axis, m.
+
+    As it is rendered: a thin lens whose picture does not grow when it is focused nearer, so that the sensor lies one
+    focal length behind it. A cone of the opening's width at the lens and none at the plane of focus s has the width
+    A |d - s| / s at the depth d, seen f / d as large.
+    """
+    f, s = view.focal_mm * 1e-3, view.focus_m
     opening = f / view.f_number
-    return opening * np.abs(depth - s) / np.maximum(depth, 1e-6) * f / (s - f)
+    return opening * np.abs(depth - s) / np.maximum(depth, 1e-6) * f / s
 
 
 def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
