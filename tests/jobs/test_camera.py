@@ -13,6 +13,7 @@ from nocturne.scene.plan import footprints
 from nocturne.scene.projection import camera_axes, project
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import click, pixels, place_of, wait_for_picture
+from tests.ui.waiting import stand_still
 
 
 def hold(qtbot, window, at):
@@ -103,8 +104,7 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
     assert not window.picture.metering
 
     # Spot: what is clicked becomes middle grey.
-    window.live.pause()
-    qtbot.wait(400)
+    stand_still(qtbot, window)
     nits = float(
         meter.read(
             window.picture.print.frame.film,
@@ -362,8 +362,7 @@ def test_focus_is_held_on_a_thing_until_it_is_let_go(qtbot, small_window):
 def test_what_is_drawn_over_the_picture_lies_where_it_should(qtbot, small_window):
     window = small_window
     wait_for_picture(qtbot, window)
-    window.live.pause()
-    qtbot.wait(400)
+    stand_still(qtbot, window)
     session, picture = window.session, window.picture
 
     def change(act) -> np.ndarray:
@@ -394,8 +393,7 @@ def test_what_is_drawn_over_the_picture_lies_where_it_should(qtbot, small_window
     session.go_to("camera")
     session.edit(edit.alter, "views", session.document.view.id, depth_of_field=True, label="Blur")
     wait_for_picture(qtbot, window)
-    window.live.pause()
-    qtbot.wait(400)
+    stand_still(qtbot, window)
     drawn = change(lambda: window.toggle_overlay("focus"))
     # The grid in the plane of focus spans nine tenths of the frame whatever its distance.
     for share in (0.05, 0.5, 0.95):

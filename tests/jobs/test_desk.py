@@ -9,6 +9,7 @@ from nocturne.io import exr
 from nocturne.scene import edit
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import pixels, wait_for_picture
+from tests.ui.waiting import stand_still
 
 
 def cue_at(window, i: int) -> QPoint:
@@ -100,8 +101,7 @@ def test_a_group_is_renamed_on_its_strip(qtbot, small_window):
 def test_a_saved_render_is_mixed_days_later_without_its_scene(qtbot, make_window, small_window, tmp_path):
     window = small_window
     wait_for_picture(qtbot, window, samples=2)
-    window.live.pause()
-    qtbot.wait(200)
+    stand_still(qtbot, window)
     film, document = window.renders.last_frame.film, window.session.document
     path = tmp_path / "render.exr"
     exr.write_film(path, film, document)

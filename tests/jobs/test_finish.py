@@ -10,6 +10,7 @@ from nocturne.scene.finish import S_CURVE, STEPS
 from nocturne.ui import files
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import pixels, wait_for_picture
+from tests.ui.waiting import rest, stand_still
 
 
 def settled(qtbot, window):
@@ -22,8 +23,7 @@ def finishing(qtbot, small_window):
     window = small_window
     wait_for_picture(qtbot, window, samples=2)
     window.picture_bar.denoise.setChecked(False)
-    window.live.pause()
-    qtbot.wait(300)
+    stand_still(qtbot, window)
     window.session.go_to("finish")
     return window
 
@@ -99,7 +99,7 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
         qtbot.mouseClick(window.sheets["finish"].browse, LEFT)
     qtbot.waitUntil(lambda: np.abs(settled(qtbot, window) - (255 - other)).mean() < 3, timeout=10000)
 
-    qtbot.wait(300)
+    rest(qtbot, window)
     assert window.live.is_paused
     assert window.picture.print.frame.film is film, "a table is part of the grade: nothing is rendered anew"
     assert int(film.samples.sum()) == taken, "and what was stopped stays stopped"

@@ -40,12 +40,14 @@ DRAGS = """
         def on_window(at):
             return port.mapTo(view.window(), at)
 
+        let_go = []
         end = place(onto, view.visualItemRect(view.item(onto)).height() // 2 - 2)
         then = [
             lambda: QTest.mouseMove(window, on_window(place(row))),
             lambda: QTest.mouseMove(window, on_window(place(onto))),
             lambda: QTest.mouseMove(window, on_window(end)),
             lambda: QTest.mouseRelease(window, LEFT, NONE, on_window(end)),
+            lambda: let_go.append(True),
         ]
         for k, step in enumerate(then):
             QTimer.singleShot(400 + 150 * k, step)
@@ -56,7 +58,8 @@ DRAGS = """
                 QEvent.Type.MouseMove, QPointF(at), QPointF(port.mapToGlobal(at)), Qt.MouseButton.NoButton, LEFT, NONE
             )
             QApplication.sendEvent(port, event)
-        QTest.qWait(1200)
+        assert QTest.qWaitFor(lambda: bool(let_go), 20000)
+        QTest.qWait(1)
 
 
     application(["nocturne"])
@@ -72,7 +75,7 @@ DRAGS = """
     steps.show_document(session.document)
     steps.resize(240, 400)
     steps.show()
-    QTest.qWait(300)
+    QTest.qWaitForWindowExposed(steps)
     pull(steps.view, 0, 2)
     after = [step.id for step in session.document.finish.steps]
     steps.hide()
@@ -81,7 +84,7 @@ DRAGS = """
     desk.resize(900, 200)
     desk.show_document(session.document)
     desk.show()
-    QTest.qWait(300)
+    QTest.qWaitForWindowExposed(desk)
     pull(desk.cues, 0, 1)
     order = [cue.id for cue in session.document.cues]
     session.undo()

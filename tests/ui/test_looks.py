@@ -187,8 +187,8 @@ def test_a_chosen_row_is_quiet_in_every_list(qtbot, make_window, demo):
         window.session.go_to(stage)
         if stage in chosen:
             window.session.choose(*chosen[stage])
-        qtbot.wait(50)
         view = window.lists[stage].view
+        qtbot.waitUntil(lambda view=view: view.updatesEnabled() and view.isVisible(), timeout=5000)
         assert view.selectionModel().hasSelection(), stage
         seen = pixels(view.grab().toImage())
         assert (seen == moon).all(-1).mean() < 0.01, stage

@@ -10,6 +10,7 @@ from nocturne.scene import edit
 from nocturne.ui.view.picture import MATERIAL_MIME
 from tests.ui.test_widgets import drag, type_into
 from tests.ui.test_window import place_of, wait_for_picture
+from tests.ui.waiting import rest
 
 COPY, LEFT, NONE = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -19,8 +20,9 @@ def test_swatches_are_made_for_those_who_look(qtbot, make_window, demo):
     wait_for_picture(qtbot, window)
     made = []
     window.swatches.made.connect(lambda id, _: made.append(id))
-    qtbot.wait(300)
+    rest(qtbot, window)
     assert not made, "nobody looks at materials yet"
+    assert not window.swatches._wanted
     window.session.choose("materials", "brass")
     window.session.go_to("materials")
     qtbot.waitUntil(lambda: "brass" in made, timeout=30000)
@@ -141,8 +143,7 @@ def test_typing_in_a_row_that_goes_away_harms_nothing(qtbot, make_window, demo):
     session.edit(edit.alter, "materials", wood.id, textures=wood.textures[:1], label="Remove two")
     row.committed.emit(edit.changed(row.texture, amount=0.3), None)  # as its entry does when it loses the keyboard
     window.picture.setFocus()
-    qtbot.wait(50)
-    assert len(sheet.rows) == 1
+    qtbot.waitUntil(lambda: len(sheet.rows) == 1, timeout=5000)
     assert session.document.find("materials", wood.id).textures == wood.textures[:1]
 
 

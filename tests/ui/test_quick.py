@@ -15,6 +15,7 @@ from nocturne.scene.finish import STEPS
 from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.widgets.layer import Layer
 from tests.ui.test_window import pixels, wait_for_picture
+from tests.ui.waiting import stand_still
 
 
 def canvas(ratio: int = 1) -> QImage:
@@ -168,8 +169,7 @@ def test_giving_way_by_nothing_changes_nothing():
 def test_a_picture_in_its_first_pass_has_no_holes(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window)
-    window.live.pause()
-    qtbot.wait(300)
+    stand_still(qtbot, window)
     film = window.renders.last_frame.film
     whole = pixels(window.picture.print.image).astype(int)
     # As it is half-way through the first pass of every pixel: the lower half has only every second one.

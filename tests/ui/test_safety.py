@@ -39,7 +39,7 @@ def test_changes_are_written_away_and_dropped_when_saved(qtbot, make_window, tmp
     window.open_path(path)
     qtbot.waitUntil(lambda: window.session.path == path, timeout=20000)
     window.rescue.write()
-    qtbot.wait(100)
+    qtbot.waitUntil(lambda: not window.runner.is_busy("Autosave"), timeout=10000)
     assert not window.rescue.copy.exists(), "nothing to save"
     window.choice.add_light("point")
     window.rescue.write()
@@ -73,7 +73,6 @@ def test_a_killed_window_is_recovered_on_the_start_page(qtbot, make_window, tmp_
     deadline = time.monotonic() + 60
     while not list(rescue.folder().glob("*.json")) and time.monotonic() < deadline:
         time.sleep(0.05)
-    time.sleep(0.5)
     process.send_signal(signal.SIGKILL)
     process.wait()
     (found,) = rescue.found()
@@ -221,7 +220,8 @@ def test_an_undo_brings_back_the_file_of_what_comes_back(qtbot, make_window, tmp
     qtbot.waitUntil(lambda: bool(said), timeout=20000)
     session.edit(edit.alter, "lights", session.document.lights[0].id, power=3.0, label="Power")
     session.edit(edit.alter, "lights", session.document.lights[0].id, power=4.0, label="Power")
-    qtbot.wait(500)
+    qtbot.waitUntil(lambda: not window.runner.is_busy("Load"), timeout=20000)
+    QApplication.processEvents()
     assert len([words for words in said if "gone.exr" in words]) == 1
 
 
@@ -230,5 +230,5 @@ def test_files_of_a_project_that_was_left_meanwhile_are_dropped(qtbot, make_wind
     with qtbot.waitSignal(window.runner.finished, timeout=20000, check_params_cb=lambda kind, _: kind == "Load"):
         window.files.load_assets()
         window.session.open(Document(), Assets(), None)
-    qtbot.wait(50)
+    QApplication.processEvents()
     assert not window.session.assets.meshes

@@ -26,6 +26,7 @@ from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.live import MOST_PIXELS, live_size
 from tests.ui.screens import virtual_screen
 from tests.ui.test_widgets import LEFT, drag, type_into
+from tests.ui.waiting import rest
 
 
 def pixels(picture: QImage) -> np.ndarray:
@@ -287,9 +288,11 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     qtbot.waitUntil(lambda: window.renders.last_frame.request.final, timeout=20000)
     assert (window.renders.last_frame.prepared.width, window.renders.last_frame.prepared.height) == (160, 90)
     qtbot.mouseClick(window.sheets["render"].stop, LEFT)
-    qtbot.wait(150)
+    rest(qtbot, window)
     held = window.renders.last_frame.film.samples.sum()
-    qtbot.wait(250)
+    assert window.live.is_paused
+    window.session.edit(edit.set_strip, "lamp", label="Fader", stops=0.5)
+    rest(qtbot, window)
     assert window.renders.last_frame.film.samples.sum() == held
     qtbot.mouseClick(window.sheets["render"].on, LEFT)
     qtbot.waitUntil(lambda: window.renders.last_frame.is_done, timeout=60000)

@@ -59,6 +59,7 @@ class _Collector:
         self.leaves: list[int] = []
         self.environments: list[tuple[np.ndarray, tuple]] = []
         self.lamps: list[tuple[str, str, str, np.ndarray, int, int]] = []
+        self.n_triangles = 0
         self.mesh_f: list[np.ndarray] = []
         self.mesh_i: list[np.ndarray] = []
         self.mesh_cdf: list[np.ndarray] = []
@@ -221,7 +222,8 @@ def _add_mesh(
     if glowing is None:
         return
     n = len(glowing.rows)
-    first = sum(len(r) for r in got.mesh_f)
+    first = got.n_triangles
+    got.n_triangles += n
     index = got.add(
         li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n, instance=instance
     )

@@ -114,6 +114,12 @@ def outline_image(frame: Frame, ids: frozenset[str]) -> QImage | None:
     return given.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
+def _quality_of(frame: Frame) -> str:
+    """Return how carefully a frame is denoised: a finished render as its level says, all else quickly."""
+    quality = frame.request.document.quality.denoise
+    return quality if frame.is_done and frame.request.final and quality != "off" else "fast"
+
+
 class Darkroom(QObject):
     """Develops whatever was handed in last; the interface thread only paints the result."""
 
@@ -131,10 +137,11 @@ class Darkroom(QObject):
         self._luts: Mapping[str, LookUpTable] = {}
         self._shown = "beauty"
         self._dirty = self._closing = False
+        self._at_work: set[str] = set()
         self._wants_clean = True
         self._given_up: Film | None = None  # the denoiser failed on it, and would again
         self._false_colour = self._wants_scopes = False
-        self._clean: tuple[Film, np.ndarray, int] | None = None
+        self._clean: tuple[Film, np.ndarray, int, str] | None = None  # of how many samples, and how carefully
         self._mixer: tuple | None = None
         self._thumbs_at = 0
         self._small: tuple[Film, np.ndarray] | None = None
@@ -165,7 +172,7 @@ class Darkroom(QObject):
             if self._frame is None or self._frame.film is not frame.film:
                 self._clean, self._thumbs_at = None, 0
             if clean is not None:
-                self._clean = (frame.film, clean, _WHOLE)
+                self._clean = (frame.film, clean, _WHOLE, "kept")
             self._frame, self._dirty = frame, True
             self._changed.notify_all()
 
@@ -205,6 +212,17 @@ class Darkroom(QObject):
             return clean[1]
         return None
 
+    def is_clean(self, frame: Frame) -> bool:
+        """Return True if a frame's film is denoised with all its samples and as carefully as its level says."""
+        clean = self._clean
+        return self.clean_groups(frame.film) is not None and clean[3] in ("kept", _quality_of(frame))
+
+    @property
+    def is_idle(self) -> bool:
+        """Return True if nothing is developed or denoised, nor will be before something else is handed in."""
+        with self._changed:
+            return not (self._at_work or self._should_develop() or self._should_clean())
+
     def has_given_up(self, film: Film) -> bool:
         """Return True if a film could not be denoised."""
         return self._given_up is film
@@ -234,8 +252,10 @@ class Darkroom(QObject):
     def _develop_all(self) -> None:
         while True:
             with self._changed:
-                while not self._closing and not (self._dirty and self._frame and self._document):
+                self._at_work.discard("develop")
+                while not self._closing and not self._should_develop():
                     self._changed.wait()
+                self._at_work.add("develop")
                 if self._closing:
                     return
                 frame, document, shown = self._frame, self._document, self._shown
@@ -366,14 +386,15 @@ class Darkroom(QObject):
     def _clean_all(self) -> None:
         while True:
             with self._changed:
+                self._at_work.discard("clean")
                 while not self._closing and not self._should_clean():
                     self._changed.wait()
+                self._at_work.add("clean")
                 if self._closing:
                     return
                 frame = self._frame
             film, before = frame.film, int(frame.film.samples.sum())
-            ends = frame.is_done and frame.request.final
-            quality = frame.request.document.quality.denoise if ends else "fast"
+            quality = _quality_of(frame)
             result = None
             try:
                 for update in denoise_groups(film, quality=quality):
@@ -386,9 +407,12 @@ class Darkroom(QObject):
                 raise
             if result is not None:
                 with self._changed:
-                    self._clean, self._dirty = (film, result, before), True
+                    self._clean, self._dirty = (film, result, before, quality), True
                     self._changed.notify_all()
                 self.cleaned.emit(frame)
+
+    def _should_develop(self) -> bool:
+        return bool(self._dirty and self._frame and self._document)
 
     def _should_clean(self) -> bool:
         frame = self._frame
@@ -401,4 +425,6 @@ class Darkroom(QObject):
         if self._clean is None or self._clean[0] is not frame.film:
             return frame.progress.samples >= 2 or frame.is_done
         done, now = self._clean[2], int(frame.film.samples.sum())
+        if frame.is_done and done < _WHOLE and self._clean[3] != _quality_of(frame):
+            return True  # a final render's last samples may have come while it was still denoised in haste
         return now > done and (frame.is_done or now >= 2.5 * done)

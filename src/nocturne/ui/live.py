@@ -91,7 +91,7 @@ class LiveRender(QObject):
         self._changed = threading.Condition()
         self._wanted: Request | None = None
         self._paused = False
-        self._closing = False
+        self._closing = self._is_waiting = False
         self._stop = Stop()
         self._shown_once = True
         self._film: tuple[Request, Film] | None = None  # the request keeps the files alive that its key names
@@ -129,6 +129,12 @@ class LiveRender(QObject):
             self._changed.notify()
 
     @property
+    def is_idle(self) -> bool:
+        """Return True if nothing is rendered, nor will be before it is asked for."""
+        with self._changed:
+            return self._is_waiting and not self._has_work()
+
+    @property
     def is_paused(self) -> bool:
         """Return True after `pause`."""
         return self._paused
@@ -160,10 +166,10 @@ class LiveRender(QObject):
         preparer = Preparer()
         while True:
             with self._changed:
-                while not self._closing and (
-                    self._wanted is None or self._paused or self._wanted.work() == self._film_done
-                ):
+                while not self._closing and not self._has_work():
+                    self._is_waiting = True
                     self._changed.wait()
+                self._is_waiting = False
                 if self._closing:
                     return
                 request = self._wanted
@@ -180,6 +186,9 @@ class LiveRender(QObject):
                 self._film_done = request.work()
             finally:
                 self._shown_once = True
+
+    def _has_work(self) -> bool:
+        return self._wanted is not None and not self._paused and self._wanted.work() != self._film_done
 
     def _warmed(self) -> bool:
         def tell(update) -> None:

@@ -91,9 +91,8 @@ class RenderWork:
                 self._keep_finished()
 
     def _on_cleaned(self, frame: Frame) -> None:
-        if self._finished is not None and frame.film is self._finished.film:
-            if frame.is_done or self.darkroom.has_given_up(frame.film):
-                self._keep_finished()
+        if self._finished is not None and not self._is_being_cleaned(self._finished):
+            self._keep_finished()
 
     def _wants_clean(self, frame: Frame) -> bool:
         return frame.request.document.quality.denoise != "off" and self.bar.denoise.isChecked()
@@ -101,7 +100,8 @@ class RenderWork:
     def _is_being_cleaned(self, frame: Frame) -> bool:
         """Return True if the darkroom is going to say when a frame is denoised: it only works on what is shown."""
         is_shown = self.showing.is_live and self.showing.fixed is None
-        return self._wants_clean(frame) and is_shown and not self.darkroom.has_given_up(frame.film)
+        is_over = self.darkroom.has_given_up(frame.film) or self.darkroom.is_clean(frame)
+        return self._wants_clean(frame) and is_shown and not is_over
 
     def keep_waiting(self) -> None:
         """Keep a finished render that nobody is going to denoise any more, as another picture is shown now."""
@@ -118,7 +118,7 @@ class RenderWork:
         if render_key(document) != render_key(frame.request.document):
             document = frame.request.document
         wants_clean = self._wants_clean(frame) and not self.darkroom.has_given_up(frame.film)
-        clean = self.darkroom.clean_groups(frame.film) if wants_clean else None
+        clean = self.darkroom.clean_groups(frame.film) if wants_clean and self.darkroom.is_clean(frame) else None
         denoise = frame.request.document.quality.denoise if wants_clean and clean is None else ""
         self.room.keep(frame, document, clean=clean, denoise=denoise, luts=self.session.assets.luts)
 
