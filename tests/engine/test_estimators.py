@@ -77,6 +77,25 @@ def test_each_kind_of_light_is_found_the_same_either_way(engine, light):
     assert_same(mis, by_material, f"{light} by material sampling")
 
 
+@pytest.mark.parametrize(
+    "light",
+    [
+        Light(id="l", kind="sun", unit="lx", power=20, elevation_deg=60, azimuth_deg=-70),
+        Light(id="l", kind="point", unit="cd", power=60, place=(2, -2, 3)),
+        Light(id="l", kind="spot", unit="cd", power=90, place=(2, -2, 4), turn_deg=(30, 25, 0), outer_deg=50),
+    ],
+    ids=["sun", "point", "spot"],
+)
+def test_lights_that_no_ray_finds_by_chance_are_sampled_the_same_with_both(engine, light):
+    parts = [(sets.PLANE, MATT, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, MATERIALS["plastic"], {})]
+    camera = sets.view(eye=(0, -6, 2), focal_mm=60, size=(16, 16))
+    document, assets = sets.many(parts, light, camera=camera, quality=sets.deep(N, diffuse_bounces=1, bounces=2))
+    mis, by_light, by_material = films(document, assets, ("mis", "light", "material"))
+    assert_same(mis, by_light, light.kind)
+    # The sun's disc is hit now and then, what has no size never is.
+    assert (by_material.beauty().max() > 0) == (light.kind == "sun")
+
+
 @pytest.mark.parametrize("kind", MATERIALS)
 def test_each_kind_of_material_finds_the_same_either_way(engine, kind):
     parts = [(sets.PLANE, MATT, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, MATERIALS[kind], {})]

@@ -9,9 +9,9 @@ import pytest
 from PySide6.QtCore import Qt
 
 from nocturne.deliver.export import Order
+from nocturne.demo import workshop
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError, RenderError
-from nocturne.io import image as images
 from nocturne.io import model, project
 from nocturne.jobs import Update
 from nocturne.scene import edit
@@ -353,21 +353,30 @@ def test_a_change_on_disk_is_noticed_while_open(qtbot, make_window, small, monke
     assert len([words for words in said if "changed on disk" in words]) == 1
 
 
-def test_the_demo_is_shown_before_its_files_are_there(qtbot, make_window, monkeypatch, tmp_path):
+def test_the_demo_is_shown_before_its_files_are_there(qtbot, make_window, monkeypatch, tmp_path, demo):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    written = []
+
+    def write(made):
+        written.append(made)
+        yield Update(1, 1, "Written", result=made.project.path)
+
+    monkeypatch.setattr(workshop, "write", write)
     window = make_window()
     window.open_demo()
     assert not window.start_page.isVisible()
     qtbot.waitUntil(lambda: bool(window.session.document.things), timeout=60000)
     assert not window.start_page.isVisible()
-    assert not window.session.path.is_file()
-    assert not window.session.assets.problems
+    qtbot.waitUntil(lambda: bool(written), timeout=20000)
+    assert window.session.document == demo.document
     in_memory = window.session.assets
-    qtbot.waitUntil(lambda: window.session.path.is_file(), timeout=60000)
-    read = {key: image for key, image in in_memory.images.items() if key[0].endswith("wood_colour.png")}
-    for (name, space), pixels in read.items():
-        assert images.read(window.session.path.parent / name, space=space) == pytest.approx(pixels, abs=1e-6)
-    assert read
+    assert written[0].project.assets is in_memory
+    assert not in_memory.problems
+    # What is shown from memory is what is read from the files later.
+    assert in_memory.meshes.keys() == demo.assets.meshes.keys()
+    assert in_memory.images.keys() == demo.assets.images.keys()
+    for key in list(demo.assets.images)[::3]:
+        assert np.allclose(in_memory.images[key], demo.assets.images[key], atol=1e-6)
 
 
 # ---- threads -------------------------------------------------------------------------------------------------------

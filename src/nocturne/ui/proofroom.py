@@ -73,6 +73,7 @@ class ProofRoom(QObject):
         self._read: dict[str, Sheet] = {}
         self._being_kept: set[str] = set()
         self._fingerprint: tuple[Document, str] | None = None
+        runner.failed.connect(self._on_job_failed)
 
     # ---- the list --------------------------------------------------------------------------------------------------
 
@@ -152,6 +153,10 @@ class ProofRoom(QObject):
 
         work = _keep(folder, proof, film, document, luts, clean, denoise)
         self.runner.submit("Keep", work, done, replace=False)
+
+    def _on_job_failed(self, kind: str, _: object) -> None:
+        if kind == "Keep":
+            self._being_kept.clear()  # whichever it was: its name is free again, and names that are in use are known
 
     def _kept(self, folder: Path, proof: Proof, thumb: np.ndarray) -> None:
         self._being_kept.discard(proof.name)
