@@ -313,7 +313,8 @@ class Window(QMainWindow):
         gc.freeze()
         self._is_compiling = False
         if self.picture.print is None and not self.start_page.isVisible():
-            self.picture.show_message("The renderer is ready; the first picture is on its way…", 1.0)
+            what = "the project is being read" if self.projects.is_opening else "the first picture is on its way"
+            self.picture.show_message(f"The renderer is ready; {what}…", 0.0)
         self.state_line.show_waiting("Waiting for a picture")
         self.swatches.start()
         self.runner.submit("Clear up", rescue.sweep())
