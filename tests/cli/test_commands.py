@@ -111,7 +111,7 @@ def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path, number):
         if "samples" in line and not line.split("%")[1].strip().startswith("0 samples"):
             break
     process.send_signal(number)
-    said, errors = process.communicate(timeout=60)
+    said, errors = process.communicate(timeout=300)
     assert process.returncode == 0
     assert said.strip() == str(out)
     assert "Stopped at" in errors

@@ -79,7 +79,7 @@ def test_zoom_and_region(qtbot, small_window):
         lambda: (
             window.renders.last_frame.request.region is not None and window.renders.last_frame.film.samples.max() > 2
         ),
-        timeout=30000,
+        timeout=120000,
     )
     samples = window.renders.last_frame.film.samples
     h, w = samples.shape
@@ -94,7 +94,7 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
     window.session.go_to("camera")
     wait_for_picture(qtbot, window, samples=2)
     window.picture_bar.denoise.setChecked(False)
-    qtbot.waitUntil(lambda: window.picture.print.clean is None and window.picture.print.frame.is_done, timeout=30000)
+    qtbot.waitUntil(lambda: window.picture.print.clean is None and window.picture.print.frame.is_done, timeout=120000)
     at = QPointF(place_of(window, "mug-body").toPoint())
     reading = hold(qtbot, window, at)
     assert reading.thing == "Body"
@@ -129,12 +129,12 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
 
     # False-colour stops and scopes.
     qtbot.keyClick(window, Qt.Key.Key_S)
-    qtbot.waitUntil(lambda: window.picture.print.is_false_colour, timeout=10000)
+    qtbot.waitUntil(lambda: window.picture.print.is_false_colour, timeout=120000)
     shown = np.unique(pixels(window.picture.print.image).reshape(-1, 3), axis=0)
     assert len(shown) <= meter.FALSE_HIGH - meter.FALSE_LOW + 3
     qtbot.keyClick(window, Qt.Key.Key_S)
     qtbot.keyClick(window, Qt.Key.Key_G)
-    qtbot.waitUntil(lambda: window.scopes.scopes is not None, timeout=10000)
+    qtbot.waitUntil(lambda: window.scopes.scopes is not None, timeout=120000)
     assert window.scopes.isVisible()
 
 

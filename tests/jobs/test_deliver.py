@@ -46,7 +46,7 @@ def test_export_print_and_pack(qtbot, small_window, tmp_path, monkeypatch):
     assert window.sheet_stack.currentWidget() is window.sheets["render"]
 
     window.proofs.keep()
-    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=20000)
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=120000)
     monkeypatch.setattr(files, "ask_save_file", lambda *given: str(tmp_path / f"sheet{given[-1]}"))
     with qtbot.waitSignal(window.runner.finished, **ended("Print")):
         qtbot.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
@@ -67,8 +67,8 @@ def test_a_job_can_be_cancelled_and_leaves_nothing(qtbot, small_window, tmp_path
     started = []
     window.runner.updated.connect(lambda kind, _: kind == "Pack" and started.append(kind))
     window.projects.pack(tmp_path / "packed.zip")
-    qtbot.waitUntil(lambda: bool(started), timeout=10000)
+    qtbot.waitUntil(lambda: bool(started), timeout=120000)
     assert window.state_line.cancel.isVisible()
     qtbot.mouseClick(window.state_line.cancel, LEFT)
-    qtbot.waitUntil(lambda: not window.state_line.cancel.isVisible(), timeout=20000)
+    qtbot.waitUntil(lambda: not window.state_line.cancel.isVisible(), timeout=120000)
     assert list(tmp_path.iterdir()) == []

@@ -14,7 +14,7 @@ from tests.ui.waiting import rest, stand_still
 
 
 def settled(qtbot, window):
-    qtbot.waitUntil(lambda: window.picture.print.document is window.session.document, timeout=20000)
+    qtbot.waitUntil(lambda: window.picture.print.document is window.session.document, timeout=120000)
     return pixels(window.picture.print.image).astype(int)
 
 
@@ -95,9 +95,9 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
     monkeypatch.setattr(files, "ask_open_file", lambda *_: str(table))
     steps.add_step("lut")
     film, taken = window.picture.print.frame.film, int(window.picture.print.frame.film.samples.sum())
-    with qtbot.waitSignal(window.session.assets_changed, timeout=10000):
+    with qtbot.waitSignal(window.session.assets_changed, timeout=120000):
         qtbot.mouseClick(window.sheets["finish"].browse, LEFT)
-    qtbot.waitUntil(lambda: np.abs(settled(qtbot, window) - (255 - other)).mean() < 3, timeout=10000)
+    qtbot.waitUntil(lambda: np.abs(settled(qtbot, window) - (255 - other)).mean() < 3, timeout=120000)
 
     rest(qtbot, window)
     assert window.live.is_paused
@@ -111,7 +111,7 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
     sheet.template.setText("graded")
     sheet.type.setCurrentIndex(sheet.type.findData("png"))
     sheet.denoised.setChecked(False)
-    with qtbot.waitSignal(window.runner.finished, timeout=30000, check_params_cb=lambda kind, _: kind == "Export"):
+    with qtbot.waitSignal(window.runner.finished, timeout=120000, check_params_cb=lambda kind, _: kind == "Export"):
         qtbot.mouseClick(sheet.go, LEFT)
     exported = image.read(tmp_path / "graded.png", space="data") * 255
     document, light = window.session.document, Light.of(film)

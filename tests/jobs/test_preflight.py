@@ -43,7 +43,7 @@ def test_each_fault_is_shown_and_mended_at_one_press(qtbot, make_window, small_d
     sheet, session = window.preflight, window.session
 
     def looked():
-        qtbot.waitUntil(lambda: sheet.title.text() != "Preflight", timeout=20000)
+        qtbot.waitUntil(lambda: sheet.title.text() != "Preflight", timeout=120000)
         return [text for text, _ in cards(sheet)]
 
     window.run_command(next(c for c in COMMANDS if c.id == "project.preflight"))
@@ -72,7 +72,7 @@ def test_each_fault_is_shown_and_mended_at_one_press(qtbot, make_window, small_d
     assert sheet.title.text() == "Preflight: nothing found"
     assert session.document.find("materials", "brass").textures[0].path == "found/grain-of-the-test.png"
     key = ("found/grain-of-the-test.png", "data")
-    qtbot.waitUntil(lambda: key in session.assets.images, timeout=20000)
+    qtbot.waitUntil(lambda: key in session.assets.images, timeout=120000)
     assert len(session.history.steps) == steps + 5, "each mend is one step to undo"
     session.go_to_step(steps - 1)
     assert session.document is spoilt

@@ -188,7 +188,7 @@ def test_a_chosen_row_is_quiet_in_every_list(qtbot, make_window, demo):
         if stage in chosen:
             window.session.choose(*chosen[stage])
         view = window.lists[stage].view
-        qtbot.waitUntil(lambda view=view: view.updatesEnabled() and view.isVisible(), timeout=5000)
+        qtbot.waitUntil(lambda view=view: view.updatesEnabled() and view.isVisible(), timeout=120000)
         assert view.selectionModel().hasSelection(), stage
         seen = pixels(view.grab().toImage())
         assert (seen == moon).all(-1).mean() < 0.01, stage

@@ -88,7 +88,7 @@ def test_a_failed_job_is_a_signal_and_a_newer_one_replaces_an_older(qtbot, runne
     results = []
     runner.submit("Open", endless(), results.append)
     runner.submit("Open", short(), results.append)
-    qtbot.waitUntil(lambda: results == ["newer"], timeout=5000)
+    qtbot.waitUntil(lambda: results == ["newer"], timeout=120000)
 
 
 @pytest.mark.parametrize("name", DATA_PASSES)

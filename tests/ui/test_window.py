@@ -36,7 +36,7 @@ def pixels(picture: QImage) -> np.ndarray:
     return rows[:, : 4 * picture.width()].reshape(picture.height(), picture.width(), 4)[..., :3].copy()
 
 
-def wait_for_picture(qtbot, window, *, samples=1, timeout=60000):
+def wait_for_picture(qtbot, window, *, samples=1, timeout=120000):
     """Wait until the picture of the document as it is now has been developed."""
 
     def there() -> bool:
@@ -81,7 +81,7 @@ def test_a_fresh_window_shows_the_demo_live(qtbot, make_window, demo):
     picture = wait_for_picture(qtbot, window)
     assert picture.std() > 20, "there is something to see"
     assert "samples" in window.state_line.state.text()
-    qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb.image is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb.image is not None, timeout=120000)
 
 
 def test_click_choose_and_change_a_material(qtbot, make_window, demo):
@@ -273,7 +273,7 @@ def test_passes_are_shown(qtbot, make_window, demo):
     seen = [beauty]
     for name in ("normal", "depth", "indirect_diffuse", "albedo"):
         bar.passes.activated.emit(bar.passes.findData(name))
-        qtbot.waitUntil(lambda name=name: window.picture.print.shown == name, timeout=10000)
+        qtbot.waitUntil(lambda name=name: window.picture.print.shown == name, timeout=120000)
         seen.append(pixels(window.picture.print.image))
         assert all(np.abs(seen[-1].astype(int) - other).mean() > 4 for other in seen[:-1]), name
 
@@ -285,7 +285,7 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     wait_for_picture(qtbot, window)
     window.session.go_to("render")
     qtbot.mouseClick(window.sheets["render"].start, LEFT)
-    qtbot.waitUntil(lambda: window.renders.last_frame.request.final, timeout=20000)
+    qtbot.waitUntil(lambda: window.renders.last_frame.request.final, timeout=120000)
     assert (window.renders.last_frame.prepared.width, window.renders.last_frame.prepared.height) == (160, 90)
     qtbot.mouseClick(window.sheets["render"].stop, LEFT)
     rest(qtbot, window)
@@ -295,22 +295,22 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     rest(qtbot, window)
     assert window.renders.last_frame.film.samples.sum() == held
     qtbot.mouseClick(window.sheets["render"].on, LEFT)
-    qtbot.waitUntil(lambda: window.renders.last_frame.is_done, timeout=60000)
+    qtbot.waitUntil(lambda: window.renders.last_frame.is_done, timeout=120000)
     assert "done" in window.state_line.state.text()
     assert (window.renders.last_frame.film.samples == 6).all()
-    qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.renders.last_frame.film) is not None, timeout=30000)
+    qtbot.waitUntil(lambda: window.darkroom.clean_groups(window.renders.last_frame.film) is not None, timeout=120000)
     sheet = window.projects.export_sheet
     for kind in ("exr", "png"):
         window.projects.ask_export()
         sheet.folder.setText(str(tmp_path))
         sheet.template.setText("out")
         sheet.type.setCurrentIndex(sheet.type.findData(kind))
-        with qtbot.waitSignal(window.runner.finished, timeout=30000, check_params_cb=lambda kind, _: kind == "Export"):
+        with qtbot.waitSignal(window.runner.finished, timeout=120000, check_params_cb=lambda kind, _: kind == "Export"):
             qtbot.mouseClick(sheet.go, LEFT)
     with OpenEXR.File(str(tmp_path / "out.exr"), separate_channels=True) as file:
         assert {"R", "denoised.R", "group.lamp.R"} <= set(file.channels())
     shown = image.read(tmp_path / "out.png", space="data")
-    qtbot.waitUntil(lambda: window.picture.print.is_denoised and window.picture.print.frame.is_done, timeout=10000)
+    qtbot.waitUntil(lambda: window.picture.print.is_denoised and window.picture.print.frame.is_done, timeout=120000)
     assert np.abs(shown * 255 - pixels(window.picture.print.image)).mean() < 1.0, "the export is what is on screen"
 
 
@@ -338,7 +338,7 @@ def opened_copy(qtbot, make_window, demo_file, tmp_path):
     shutil.copytree(demo_file.parent, home)
     window = make_window()
     window.open_path(home / "project.nocturne")
-    qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=20000)
+    qtbot.waitUntil(lambda: window.session.document.name == "The Orrery Workshop", timeout=120000)
     return window, home
 
 
@@ -348,13 +348,13 @@ def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, m
     monkeypatch.setattr(files, "ask_open_file", lambda *_: str(model))
     n = len(window.session.document.things)
     window.projects.ask_model()
-    qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=20000)
+    qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=120000)
     assert "triangles" in window.state_line.message.words()
     assert "•" in window.windowTitle()
     elsewhere = tmp_path / "elsewhere" / "copy.nocturne"
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(elsewhere))
     window.projects.ask_save()
-    qtbot.waitUntil(lambda: window.session.path == elsewhere, timeout=20000)
+    qtbot.waitUntil(lambda: window.session.path == elsewhere, timeout=120000)
     assert not window.session.history.is_dirty
     assert window.session.history.undo_label == f"Bring in {model.name}", "saving elsewhere keeps the steps"
     film = window.session.assets.meshes
@@ -382,7 +382,7 @@ def test_what_is_done_while_saving_elsewhere_is_kept_as_not_saved(qtbot, make_wi
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "new" / "kitchen.v2.nocturne"))
     window.projects.ask_save()
     session.edit(edit.alter, "materials", "brass", specular_roughness=0.5, label="Rougher")
-    qtbot.waitUntil(lambda: session.path == tmp_path / "new" / "kitchen.v2.nocturne", timeout=20000)
+    qtbot.waitUntil(lambda: session.path == tmp_path / "new" / "kitchen.v2.nocturne", timeout=120000)
     assert session.history.is_dirty
     assert session.document.find("materials", "brass").specular_roughness == 0.5
     assert project.read_document(session.path).find("materials", "brass").specular_roughness == 0.4
@@ -397,14 +397,14 @@ def test_a_project_without_a_file_finds_its_models_from_any_folder(
     window = make_window()
     mug = demo_file.parent / "models" / "mug.glb"
     window.files.bring_in(mug)
-    qtbot.waitUntil(lambda: len(window.session.document.things) > 1, timeout=20000)
+    qtbot.waitUntil(lambda: len(window.session.document.things) > 1, timeout=120000)
     monkeypatch.chdir(tmp_path)
     loaded = run(project.load_assets(window.session.document, window.files.folder()))
     assert loaded.problems == ()
-    qtbot.waitUntil(lambda: window.session.assets.meshes.keys() == loaded.meshes.keys(), timeout=20000)
+    qtbot.waitUntil(lambda: window.session.assets.meshes.keys() == loaded.meshes.keys(), timeout=120000)
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "saved.nocturne"))
     window.projects.ask_save()
-    qtbot.waitUntil(lambda: window.session.path is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.session.path is not None, timeout=120000)
     (name,) = {thing.mesh.partition("#")[0] for thing in window.session.document.things if thing.mesh}
     assert not Path(name).is_absolute(), "saved, it names them from its own folder"
     assert (tmp_path / name).resolve() == mug.resolve()
@@ -416,7 +416,7 @@ def test_saving_first_then_does_what_was_asked(qtbot, make_window, demo_file, tm
     count = len(window.session.document.materials)
     monkeypatch.setattr(files, "ask_unsaved", lambda *_: "save")
     window.projects.new()
-    qtbot.waitUntil(lambda: window.session.document == Document(), timeout=20000)
+    qtbot.waitUntil(lambda: window.session.document == Document(), timeout=120000)
     assert len(project.read_document(home / "project.nocturne").materials) == count
 
 
@@ -437,7 +437,7 @@ def test_a_bad_file_is_told_and_nothing_is_lost(qtbot, make_window, demo, tmp_pa
     window = make_window(demo)
     bad = tmp_path / "bad.nocturne"
     bad.write_text("{")
-    with qtbot.waitSignal(window.runner.failed, timeout=10000):
+    with qtbot.waitSignal(window.runner.failed, timeout=120000):
         window.open_path(bad)
     assert "bad.nocturne" in window.state_line.message.toolTip()
     assert window.session.document is demo.document
@@ -505,7 +505,7 @@ def test_a_real_window_on_a_virtual_screen(engine, demo_file, tmp_path):
             time.sleep(0.2)
             seen = screen(tmp_path / "Xvfb_screen0")
         window.send_signal(signal.SIGINT)
-        errors = window.communicate(timeout=60)[1]
+        errors = window.communicate(timeout=300)[1]
     assert window.returncode == 0, errors
     assert "samples" in said.read_text()
     assert seen.shape == (800, 1280, 3)

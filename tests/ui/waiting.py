@@ -11,7 +11,7 @@ def stand_still(qtbot, window) -> None:
 
 def rest(qtbot, window) -> None:
     """Wait until nothing is rendered, developed or denoised, and all that was said of it has been heard."""
-    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=30000)
+    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=120000)
     QApplication.processEvents()
-    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=30000)
+    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=120000)
     QApplication.processEvents()
