@@ -111,7 +111,7 @@ def test_an_edit_ends_the_whole_pass_that_comes_before_a_region(qtbot, monkeypat
     picture.start()
     try:
         picture.show(Request(document, assets, 64, 48, region=(0.2, 0.2, 0.5, 0.5)))
-        assert began.wait(30)
+        assert began.wait(300)
         other = edit.alter(document, "lights", "dome", power=3.0)
         picture.show(Request(other, assets, 64, 48))
         qtbot.waitUntil(lambda: None in shown, timeout=120000)
