@@ -136,6 +136,24 @@ def test_an_empty_set_is_not_rendered_and_called_done(qtbot, make_window):
     assert window.renders.last_frame is None
 
 
+def test_a_finished_final_is_kept_when_denoising_is_given_up_meanwhile(qtbot, window, monkeypatch):
+    wait_for_print(qtbot, window)
+    monkeypatch.setattr(window.darkroom, "is_clean", lambda frame: False)  # the darkroom is slow today
+    window.renders.start_final()
+    qtbot.waitUntil(lambda: window.renders._finished is not None, timeout=120000)
+    window.picture_bar.denoise.setChecked(False)
+    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=120000)
+    assert not window.room.proofs[0].denoised
+
+
+def test_a_set_that_is_emptied_is_seen_to_be_empty(qtbot, window):
+    wait_for_print(qtbot, window)
+    window.session.push(edit.changed(window.session.document, things=(), lights=()), "Empty")
+    qtbot.waitUntil(lambda: not window.renders.last_frame.request.document.things, timeout=120000)
+    qtbot.waitUntil(lambda: window.renders.last_frame.is_done, timeout=120000)
+    assert window.renders.last_frame.film.beauty().max() == 0
+
+
 def test_a_new_name_restarts_nothing_and_stands_in_what_is_put_out(qtbot, window):
     wait_for_print(qtbot, window)
     film = window.renders.last_frame.film

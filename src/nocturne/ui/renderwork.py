@@ -51,12 +51,15 @@ class RenderWork:
         picture.region_drawn.connect(self.set_region)
         live.framed.connect(self._on_frame)
         darkroom.cleaned.connect(self._on_cleaned)
+        bar.denoise_changed.connect(lambda _: self.keep_waiting())
 
     def request(self) -> None:
         """Ask for the picture of the document as it is now."""
         document = self.session.document
-        # Nothing in a set and nothing that shines: a picture of it would only be called done.
-        if self.showing.fixed is not None or not (document.things or document.lights):
+        if self.showing.fixed is not None:
+            return
+        # Nothing in a set and nothing that shines: a first picture of it would only be called done.
+        if self.last_frame is None and not (document.things or document.lights):
             return
         width, height = self.picture.wanted_size()
         if not self.full_size:
@@ -71,10 +74,13 @@ class RenderWork:
 
     def take_document(self, before: Document, document: Document) -> None:
         """Go back to the live picture if an edit made a final render another one; take new names over."""
-        if self.final and render_key(before) != render_key(document):
+        is_same = render_key(before) == render_key(document)
+        if self.final and not is_same:
             self.final = False
+        parts = ("things", "materials", "lights")
+        is_renamed = is_same and any(getattr(before, part) is not getattr(document, part) for part in parts)
         frame = self.last_frame
-        if frame is not None and frame.prepared is not None:
+        if is_renamed and frame is not None and frame.prepared is not None:
             # A name decides nothing that is rendered, but stands in what is put out.
             frame.film.objects = frame.prepared.names_in(document)
             frame.film.materials = frame.prepared.material_names_in(document)
