@@ -139,7 +139,18 @@ def test_a_model_whose_place_is_no_number_is_refused(tmp_path, value):
 
 def test_a_part_that_is_squeezed_flat_is_left_out(tmp_path):
     matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1]
-    assert [part.name for part in model.read(with_matrix(tmp_path / "a.gltf", matrix))] == ["plain"]
+    parts = model.read(with_matrix(tmp_path / "a.gltf", matrix))
+    assert [part.name for part in parts] == ["plain"]
+    assert len(parts.flat) == 1
+    assert registry.describe(tmp_path / "a.gltf")["squeezed_flat"] == list(parts.flat)
+
+
+def test_a_project_that_would_name_what_is_no_text_says_which_file(tmp_path):
+    document = Document(things=(Thing(id="t", name="T", mesh="odd-\udcff/a.glb#x"),))
+    path = project.save_document(tmp_path / "a.nocturne", Document(name="Before"))
+    with pytest.raises(FileError, match="odd-�/a.glb"):
+        project.save_document(path, document)
+    assert project.read_document(path).name == "Before"
 
 
 def test_half_a_pair_of_surrogates_can_be_opened_and_saved(tmp_path):

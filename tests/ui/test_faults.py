@@ -285,6 +285,24 @@ def test_what_is_brought_in_stands_under_the_middle_and_is_read_once(qtbot, wind
     assert len(reads) == 1
 
 
+def test_what_cannot_be_kept_of_a_model_is_said(qtbot, window, tmp_path):
+    said = []
+    window.session.said.connect(lambda text, is_bad: said.append(text))
+    before = window.session.document
+    odd = tmp_path / "odd-\udcff"
+    odd.mkdir()
+    model.write_glb(odd / "box.glb", {"box": sets.BOX})
+    window.files.bring_in(odd / "box.glb")
+    assert "odd-�" in said[-1]
+    assert "UTF-8" in said[-1]
+    assert window.session.document is before
+    model.write_glb(tmp_path / "box.glb", {"box": sets.BOX})
+    parts = model.read(tmp_path / "box.glb")
+    parts.flat = ("lid", "foil")
+    window.files._brought(tmp_path / "box.glb", "box.glb", parts)
+    assert "squeezed flat: lid, foil" in said[-1]
+
+
 # ---- keys ----------------------------------------------------------------------------------------------------------
 
 

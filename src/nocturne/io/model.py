@@ -1,6 +1,5 @@
 """Models in, through trimesh: glTF and GLB, OBJ, PLY, STL; and GLB out."""
 
-import logging
 import struct
 import zlib
 from dataclasses import dataclass
@@ -16,7 +15,6 @@ from nocturne.io.paths import is_file
 from nocturne.jobs import FAULTS
 from nocturne.scene.shapes import Mesh, smooth_normals
 
-_log = logging.getLogger(__name__)
 READS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 # What the library is known to let through when a file is damaged; an `ImportError`, too, for an encoding that only an
 # optional package could guess.
@@ -35,7 +33,13 @@ class Part:
     matrix: np.ndarray
 
 
-def read(path: Path | str) -> list[Part]:
+class Parts(list[Part]):
+    """The parts of a model, and the names of those that are squeezed flat and were left out."""
+
+    flat: tuple[str, ...] = ()
+
+
+def read(path: Path | str) -> Parts:
     """Return the parts of a model, metres, z up.
 
     Raises
@@ -56,7 +60,7 @@ def read(path: Path | str) -> list[Part]:
         with np.errstate(all="ignore"):  # numbers that are none are looked for where they matter
             loaded = trimesh.load_scene(path, process=False, resolver=Resolver(str(path)))
         turn = _Y_UP_TO_Z_UP if suffix in (".glb", ".gltf") else np.eye(4)
-        parts = []
+        parts, flat = Parts(), []
         for node in sorted(loaded.graph.nodes_geometry):
             matrix, name = loaded.graph[node]
             geometry = loaded.geometry[name]
@@ -65,7 +69,7 @@ def read(path: Path | str) -> list[Part]:
                 raise ValueError(f"the place of “{node}” is not a number")
             matrix = turn @ matrix
             if np.abs(np.linalg.det(matrix[:3, :3])) < 1e-18:
-                _log.warning("%s: “%s” is squeezed flat and left out", path, node)
+                flat.append(str(node))
                 continue
             if isinstance(geometry, trimesh.Trimesh) and len(geometry.faces):
                 parts.append(Part(str(node), to_mesh(geometry), matrix))
@@ -82,6 +86,7 @@ def read(path: Path | str) -> list[Part]:
         ) from error
     if not parts:
         raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
+    parts.flat = tuple(flat)
     return parts
 
 

@@ -30,6 +30,11 @@ def is_utf8(path: Path | str) -> bool:
     return True
 
 
+def readable(path: Path | str) -> str:
+    """Return a path as it can be shown: what is no text in it becomes a replacement character."""
+    return os.fsencode(path).decode("utf-8", "replace")
+
+
 def referred(document: Document) -> dict[str, str]:
     """Return every file the document names, as it names it: "model", "picture" or "table"."""
     found = {thing.mesh.partition("#")[0]: "model" for thing in document.things if thing.mesh}

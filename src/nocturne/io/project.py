@@ -14,7 +14,7 @@ from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion
 from nocturne.io import image, lut, model
 from nocturne.io.atomic import write_text
 from nocturne.io.migrate import migrated
-from nocturne.io.paths import is_file, is_utf8
+from nocturne.io.paths import is_file, is_utf8, readable, referred
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import FORMAT_VERSION, Document
@@ -101,6 +101,13 @@ def save_document(path: Path | str, document: Document) -> Path:
     path = Path(path)
     if path.suffix != SUFFIX:
         path = path / INSIDE_FOLDER
+    for name in referred(document):
+        if not is_utf8(name):
+            raise FileError(
+                path,
+                f"it would have to name {readable(name)}, which is not UTF-8 text.",
+                hint="Rename that file or folder, or save the project beside it.",
+            )
     write_text(path, document.model_dump_json(indent=1) + "\n")
     return path
 

@@ -67,6 +67,7 @@ def _model(path: Path) -> dict:
             for p in parts
         ],
         "triangles": sum(len(p.mesh.triangles) for p in parts),
+        **({"squeezed_flat": list(parts.flat)} if parts.flat else {}),
     }
 
 

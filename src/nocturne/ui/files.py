@@ -182,21 +182,35 @@ class Files:
         self._follow(self.session.document, self.session.document)
 
     def relative(self, path: Path) -> str:
-        """Return a path as the document refers to it: whole until the project has a folder of its own."""
+        """Return a path as the document refers to it: whole until the project has a folder of its own.
+
+        A path that is no text cannot stand in a document: then it says so and returns "".
+        """
         path = path.resolve()
-        return paths.relative(path, self.folder().resolve()) if self.session.path else path.as_posix()
+        name = paths.relative(path, self.folder().resolve()) if self.session.path else path.as_posix()
+        if paths.is_utf8(name):
+            return name
+        self.session.said.emit(
+            f"{paths.readable(path)}: its name, or a folder's on the way to it, is not UTF-8 text and cannot be kept in "
+            "a project. Rename it, or save the project in the same folder first.",
+            True,
+        )
+        return ""
 
     def bring_in(self, path: Path) -> None:
         """Add a model's parts to the set, in a group of the model's name; light an empty set and look at it."""
+        base = self.relative(path)
+        if not base:
+            return
 
         def work():
             yield Update(0, 1, f"Reading {path.name}")
             yield Update(1, 1, "Read", result=model.read(path))
 
-        self.runner.submit("Bring in", work(), lambda parts: self._brought(path, parts))
+        self.runner.submit("Bring in", work(), lambda parts: self._brought(path, base, parts))
 
-    def _brought(self, path: Path, parts: list) -> None:
-        document, base = self.session.document, self.relative(path)
+    def _brought(self, path: Path, base: str, parts: model.Parts) -> None:
+        document = self.session.document
         is_first = not document.things and not document.lights
         low, high = _bounds(parts)
         # On what is under the middle of the picture: at the origin it might be hidden, or out of the frame.
@@ -234,7 +248,12 @@ class Files:
         self.session.choose("things", group)
         n = sum(len(part.mesh.triangles) for part in parts)
         also = " A dome of soft light was added." if is_first else ""
-        self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", False)
+        if parts.flat:
+            named = ", ".join(parts.flat[:3]) + (f" and {len(parts.flat) - 3} more" if len(parts.flat) > 3 else "")
+            also += f" Left out, as they are squeezed flat: {named}."
+        self.session.said.emit(
+            f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", bool(parts.flat)
+        )
 
 
 def _bounds(parts: list) -> tuple[np.ndarray, np.ndarray]:

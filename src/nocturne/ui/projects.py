@@ -244,7 +244,8 @@ class Projects:
         name = files.ask_open_file(self.window, "Choose a look-up table", files.TABLES, self.files.start_folder())
         if name:
             path = self.files.relative(Path(name))
-            self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
+            if path:
+                self.session.edit(grading.alter_step, step, path=path, label="Choose a look-up table")
 
     def ask_render(self) -> None:
         """Ask for a saved render and open it on the desk."""
