@@ -8,14 +8,15 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors jobs colour scene film engine finish io demo warm preflight swatch deliver"
+CORE = "errors rows jobs colour scene film engine finish io demo warm preflight swatch deliver"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
     "colour": "errors",
     "scene": "errors colour",
-    "film": "errors colour",
-    "engine": "errors jobs colour scene film",
+    "rows": "",
+    "film": "errors colour rows",
+    "engine": "errors rows jobs colour scene film",
     "finish": "errors jobs colour scene film engine",
     "io": "errors jobs colour scene film",
     "demo": "errors jobs colour scene io",

@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 
 from nocturne.engine import embree
-from nocturne.engine.types import FILM, pack
+from nocturne.engine.layout import masks
+from nocturne.engine.types import pack
 from nocturne.film.film import Film
+from nocturne.film.layout import ARRAYS
 from nocturne.scene.shapes import transform
 from tests import sets
 
@@ -20,17 +22,17 @@ def test_instances_masks_and_sides():
     stage = embree.Stage(
         [mesh, sphere],
         rows(transform((0, 0, 0), (0, 0, 0)), transform((5, 0, 0), (0, 0, 0), (2, 2, 2))),
-        np.array([embree.CAMERA_RAYS, embree.CAMERA_RAYS | embree.INDIRECT_RAYS], np.uint32),
+        np.array([masks.CAMERA_RAYS, masks.CAMERA_RAYS | masks.INDIRECT_RAYS], np.uint32),
     )
     x = np.array([1.0, 0, 0])
     instance, distance, leaving = stage.first_hit(np.array([-4.0, 0, 0]), x)
     assert (instance, leaving) == (0, False)
     assert distance == pytest.approx(3, abs=2e-3)
     assert stage.first_hit(np.zeros(3), x)[2], "from inside, the ray leaves"
-    instance, distance, _ = stage.first_hit(np.array([-4.0, 0, 0]), x, embree.INDIRECT_RAYS)
+    instance, distance, _ = stage.first_hit(np.array([-4.0, 0, 0]), x, masks.INDIRECT_RAYS)
     assert instance == 1, "a mask hides the first"
     assert distance == pytest.approx(7, abs=1e-4)
-    assert stage.first_hit(np.zeros(3), np.array([0, 0, 1.0]), embree.SHADOW_RAYS) is None
+    assert stage.first_hit(np.zeros(3), np.array([0, 0, 1.0]), masks.SHADOW_RAYS) is None
     low, high = stage.bounds()
     assert (low, high) == (pytest.approx((-1, -2, -2), abs=1e-2), pytest.approx((7, 2, 2), abs=1e-2))
 
@@ -43,10 +45,10 @@ def test_mirrored_instances_keep_their_outside():
 
 def test_the_gate_refuses_what_kernels_could_not_read():
     film = Film.blank(8, 4, ("a",))
-    assert len(pack(FILM, film.arrays)) == sum(1 + len(f.shape) for f in FILM)
+    assert len(pack(ARRAYS, film.arrays)) == sum(1 + len(f.shape) for f in ARRAYS)
     with pytest.raises(ValueError, match="samples"):
-        pack(FILM, {**film.arrays, "samples": film.samples.astype(np.int64)})
+        pack(ARRAYS, {**film.arrays, "samples": film.samples.astype(np.int64)})
     with pytest.raises(ValueError, match="groups"):
-        pack(FILM, {**film.arrays, "groups": film.groups[..., ::-1]})
+        pack(ARRAYS, {**film.arrays, "groups": film.groups[..., ::-1]})
     with pytest.raises(ValueError, match="no array"):
-        pack(FILM, {})
+        pack(ARRAYS, {})

@@ -8,7 +8,7 @@ import pytest
 from nocturne.colour.spaces import luminance
 from nocturne.engine.environment import directions, pixel_solid_angles, sky_picture
 from nocturne.engine.kernels import link
-from nocturne.engine.layout import scratch
+from nocturne.engine.layout import lamp, ray, scratch, vertex
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
 from nocturne.scene.assets import Assets
@@ -17,6 +17,7 @@ from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Thing
 from tests import sets
+from tests.engine import units
 from tests.engine.units import points
 
 # A matt white floor without any reflection shows irradiance divided by pi.
@@ -136,9 +137,9 @@ def test_many_lamps_through_the_tree(engine):
         for k in range(60)
     )
     exact = 0.0
-    for lamp in lamps:
-        d2 = sum(v * v for v in lamp.place)
-        exact += lamp.power / d2 * lamp.place[2] / math.sqrt(d2)
+    for light in lamps:
+        d2 = sum(v * v for v in light.place)
+        exact += light.power / d2 * light.place[2] / math.sqrt(d2)
     assert illuminance(*lamps, samples=1024, mode="light") == pytest.approx(exact, rel=0.01)
 
 
@@ -148,16 +149,16 @@ def environment(picture: np.ndarray):
     document, assets = sets.one_thing(sets.PLANE, MATT, sky)
     prepared = Preparer().prepare(document, Assets(assets.meshes, {("sky.exr", "colour"): picture}))
     row = scratch_row()
-    row[scratch.LV + 3 : scratch.LV + 6] = (0, 0, 1)
+    units.part(row, "LV", vertex.ROW, "NORMAL")[:] = (0, 0, 1)
     return (prepared.table.ctypes.data, row.ctypes.data), row, prepared
 
 
 def looked_up(at, row, direction) -> tuple[float, float]:
     """Return the luminance and the density of sampling a direction."""
     row.view(np.uint32)[scratch.LIGHT] = 0
-    row[scratch.RAY + 4 : scratch.RAY + 7] = direction
-    link._infinite_hit.ctypes(*at)
-    return float(luminance(row[scratch.LAMP + 4 : scratch.LAMP + 7])), float(row[scratch.LAMP + 7])
+    units.part(row, "RAY", ray.ROW, "DIRECTION")[:] = direction
+    link.compiled["infinite_hit"].ctypes(*at)
+    return float(luminance(units.part(row, "LAMP", lamp.ROW, "RADIANCE"))), float(row[scratch.LAMP + lamp.DENSITY])
 
 
 def test_environment_directions_follow_the_bilinear_picture(engine):
@@ -175,9 +176,9 @@ def test_environment_directions_follow_the_bilinear_picture(engine):
     assert np.sqrt((worth**2 * found[..., 1] * solid[:, None]).sum() - 1) < 0.25
     counts = np.zeros((6, 9))
     for u in points(16384):
-        row[scratch.RANDOM : scratch.RANDOM + 3] = u[:3]
-        link._sample_lamp.ctypes(*at)
-        d, density = row[scratch.LAMP : scratch.LAMP + 3].copy(), float(row[scratch.LAMP + 7])
+        units.part(row, "RANDOM")[:3] = u[:3]
+        link.compiled["sample_lamp"].ctypes(*at)
+        d, density = row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE].copy(), float(row[scratch.LAMP + lamp.DENSITY])
         counts[int((d[2] * 0.49999 + 0.5) * 6), int((math.atan2(d[1], d[0]) / (2 * math.pi) + 0.5) * 9) % 9] += 1
         if counts.sum() % 64 == 0:
             assert looked_up(at, row, d)[1] == pytest.approx(density, rel=2e-3)
@@ -195,10 +196,12 @@ def test_a_picture_with_a_sun_is_sampled_where_its_lookup_is_bright(engine):
     at, row, _keep = environment(picture)
     worth = []
     for u in points(8192):
-        row[scratch.RANDOM : scratch.RANDOM + 3] = u[:3]
-        link._sample_lamp.ctypes(*at)
-        c = max(row[scratch.LAMP + 2], 0)
-        worth.append(float(luminance(row[scratch.LAMP + 4 : scratch.LAMP + 7])) * c / row[scratch.LAMP + 7])
+        units.part(row, "RANDOM")[:3] = u[:3]
+        link.compiled["sample_lamp"].ctypes(*at)
+        c = max(units.part(row, "LAMP", lamp.ROW, "DIRECTION")[2], 0)
+        worth.append(
+            float(luminance(units.part(row, "LAMP", lamp.ROW, "RADIANCE"))) * c / row[scratch.LAMP + lamp.DENSITY]
+        )
     assert np.std(worth) / np.mean(worth) < 1.0
 
 

@@ -6,11 +6,13 @@ import numpy as np
 import pytest
 
 from nocturne.engine.kernels import link
-from nocturne.engine.layout import scratch
+from nocturne.engine.layout import lamp, onward, scratch
+from nocturne.engine.layout import value as layout
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
 from nocturne.scene.materials import Material
 from tests import sets
+from tests.engine import units
 
 WHITE = (1.0, 1.0, 1.0)
 FURNACES = {
@@ -52,13 +54,13 @@ def hit(material: Material, mu: float, *, ior: float):
     row = scratch_row()
     ids = row.view(np.uint32)
     ids[scratch.MATERIAL] = 1
-    row[scratch.N : scratch.N + 3] = row[scratch.G : scratch.G + 3] = (0, 0, 1)
-    row[scratch.T : scratch.T + 3], row[scratch.B : scratch.B + 3] = (1, 0, 0), (0, 1, 0)
-    row[scratch.WO : scratch.WO + 3] = (math.sqrt(1 - mu * mu), 0, mu)
+    units.part(row, "N")[:] = units.part(row, "G")[:] = (0, 0, 1)
+    units.part(row, "T")[:], units.part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
+    units.part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
     at = prepared.table.ctypes.data, row.ctypes.data
-    link._read_material.ctypes(*at)
+    link.compiled["read_material"].ctypes(*at)
     row[scratch.ETA], row[scratch.OUTSIDE], row[scratch.RANDOM] = ior, 1, 0
-    link._derive_material.ctypes(*at)
+    link.compiled["derive_material"].ctypes(*at)
     return at, row, ids, prepared
 
 
@@ -80,22 +82,22 @@ def test_samples_follow_their_density(engine, kind, mu):
     n, bins_z, bins_phi = 24_000, 10, 8
     counts, weights, dropped = np.zeros((bins_z, bins_phi)), np.zeros(3), 0
     for u in rng.random((n, 4)).astype(np.float32):
-        row[scratch.RANDOM : scratch.RANDOM + 4] = u
-        link._sample_material.ctypes(*at)
-        if row[scratch.SAMPLE + 6] <= 0:
+        units.part(row, "RANDOM")[:] = u
+        link.compiled["sample_material"].ctypes(*at)
+        if row[scratch.SAMPLE + onward.DENSITY] <= 0:
             dropped += 1
             continue
-        x, y, z = row[scratch.SAMPLE : scratch.SAMPLE + 3]
+        x, y, z = row[scratch.SAMPLE : scratch.SAMPLE + onward.WEIGHT]
         counts[
             min(int((z + 1) / 2 * bins_z), bins_z - 1),
             int((math.atan2(y, x) / (2 * math.pi) + 0.5) * bins_phi) % bins_phi,
         ] += 1
-        weights += row[scratch.SAMPLE + 3 : scratch.SAMPLE + 6]
+        weights += units.part(row, "SAMPLE", onward.ROW, "WEIGHT")
         # What evaluation says of this direction is what sampling said.
-        density = row[scratch.SAMPLE + 6]
-        row[scratch.LAMP : scratch.LAMP + 3] = (x, y, z)
-        link._evaluate_material.ctypes(*at)
-        assert row[scratch.EVAL + 9] == pytest.approx(density, rel=2e-3)
+        density = row[scratch.SAMPLE + onward.DENSITY]
+        row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = (x, y, z)
+        link.compiled["evaluate_material"].ctypes(*at)
+        assert row[scratch.EVAL + layout.DENSITY] == pytest.approx(density, rel=2e-3)
     expected, albedo = np.zeros_like(counts), np.zeros(3)
     fine = 14
     for i in range(bins_z * fine):
@@ -103,12 +105,12 @@ def test_samples_follow_their_density(engine, kind, mu):
         for j in range(bins_phi * fine):
             phi = ((j + 0.5) / (bins_phi * fine) - 0.5) * 2 * math.pi
             s = math.sqrt(1 - z * z)
-            row[scratch.LAMP : scratch.LAMP + 3] = (s * math.cos(phi), s * math.sin(phi), z)
-            link._evaluate_material.ctypes(*at)
+            row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = (s * math.cos(phi), s * math.sin(phi), z)
+            link.compiled["evaluate_material"].ctypes(*at)
             solid = 4 * math.pi / (bins_z * fine * bins_phi * fine)
-            expected[i // fine, j // fine] += row[scratch.EVAL + 9] * solid
-            value = row[scratch.EVAL : scratch.EVAL + 9].reshape(3, 3).sum(0)
-            albedo += value * solid if row[scratch.EVAL + 9] > 0 else 0
+            expected[i // fine, j // fine] += row[scratch.EVAL + layout.DENSITY] * solid
+            value = units.part(row, "EVAL")[: layout.DENSITY].reshape(3, 3).sum(0)
+            albedo += value * solid if row[scratch.EVAL + layout.DENSITY] > 0 else 0
     expected *= n
     enough = expected > 40
     chi2 = ((counts - expected)[enough] ** 2 / expected[enough]).sum()
@@ -123,18 +125,18 @@ def test_a_mirror_is_exact(engine):
     at, row, ids, _keep = hit(
         Material(id="m", base_metalness=1, base_color=(0.9, 0.6, 0.3), specular_roughness=0), 0.6, ior=1.5
     )
-    row[scratch.RANDOM : scratch.RANDOM + 4] = (0.99, 0.3, 0.4, 0.2)
-    link._sample_material.ctypes(*at)
-    assert ids[scratch.SAMPLE + 8] == 1
-    assert row[scratch.SAMPLE : scratch.SAMPLE + 3] == pytest.approx((-0.8, 0, 0.6), abs=1e-6)
-    assert row[scratch.SAMPLE + 3] == pytest.approx(0.9 + 0.1 * 0.4**5, rel=0.01)
+    units.part(row, "RANDOM")[:] = (0.99, 0.3, 0.4, 0.2)
+    link.compiled["sample_material"].ctypes(*at)
+    assert ids[scratch.SAMPLE + onward.IS_DELTA] == 1
+    assert row[scratch.SAMPLE : scratch.SAMPLE + onward.WEIGHT] == pytest.approx((-0.8, 0, 0.6), abs=1e-6)
+    assert row[scratch.SAMPLE + onward.WEIGHT] == pytest.approx(0.9 + 0.1 * 0.4**5, rel=0.01)
 
 
 def test_refraction_obeys_snell(engine):
     at, row, ids, _keep = hit(Material(id="m", transmission_weight=1, specular_roughness=0), 0.6, ior=1.5)
-    row[scratch.RANDOM : scratch.RANDOM + 4] = (0.99, 0.3, 0.4, 0.999)
-    link._sample_material.ctypes(*at)
-    d = row[scratch.SAMPLE : scratch.SAMPLE + 3]
-    assert ids[scratch.SAMPLE + 7] == 2
+    units.part(row, "RANDOM")[:] = (0.99, 0.3, 0.4, 0.999)
+    link.compiled["sample_material"].ctypes(*at)
+    d = row[scratch.SAMPLE : scratch.SAMPLE + onward.WEIGHT]
+    assert ids[scratch.SAMPLE + onward.KIND] == 2
     assert 1.5 * math.hypot(d[0], d[1]) == pytest.approx(0.8, abs=1e-5)
     assert d[2] < 0

@@ -10,7 +10,7 @@ from nocturne.colour.spaces import luminance
 from nocturne.engine.pick import focus_distance, pick
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, pass_targets, render
-from nocturne.film.film import PASS_NAMES
+from nocturne.film.layout import PASS_NAMES
 from nocturne.film.noise import picture_noise, tile_noise
 from nocturne.jobs import Update, run
 from nocturne.scene import edit

@@ -6,11 +6,19 @@ import numpy as np
 from scipy.stats import qmc
 
 from nocturne.engine.kernels import link
-from nocturne.engine.layout import scratch
+from nocturne.engine.layout import lamp, onward, scratch
+from nocturne.engine.layout import value as layout
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
+from nocturne.rows import Row
 from nocturne.scene.materials import Material
 from tests import sets
+
+
+def part(row: np.ndarray, name: str, inner: Row | None = None, inner_name: str = "") -> np.ndarray:
+    """Return a view of a part of a work row, or of a part of the row that lies there."""
+    found = row[scratch.ROW.span(name)]
+    return found if inner is None else found[inner.span(inner_name)]
 
 
 class Hit:
@@ -28,39 +36,40 @@ class Hit:
         """Look at it at cosine mu, and work out its lobes."""
         row, ids, material = self.row, self.ids, self.material
         ids[scratch.MATERIAL], ids[scratch.INSIDE] = 1, self.inside
-        row[scratch.N : scratch.N + 3] = row[scratch.G : scratch.G + 3] = (0, 0, 1)
-        row[scratch.T : scratch.T + 3], row[scratch.B : scratch.B + 3] = (1, 0, 0), (0, 1, 0)
-        row[scratch.WO : scratch.WO + 3] = (math.sqrt(1 - mu * mu), 0, mu)
-        link._read_material.ctypes(*self.at)
+        part(row, "N")[:] = part(row, "G")[:] = (0, 0, 1)
+        part(row, "T")[:], part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
+        part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
+        link.compiled["read_material"].ctypes(*self.at)
         ior = material.specular_ior
         row[scratch.OUTSIDE] = ior if self.inside and material.is_medium else self.outside
         row[scratch.ETA] = self.outside / ior if self.inside and material.is_medium else ior / self.outside
         row[scratch.RANDOM] = 0
-        link._derive_material.ctypes(*self.at)
+        link.compiled["derive_material"].ctypes(*self.at)
         return self
 
     @property
     def straight(self) -> np.ndarray:
         """Return what goes straight through, (3,)."""
-        return self.row[scratch.STRAIGHT : scratch.STRAIGHT + 3].copy()
+        return part(self.row, "STRAIGHT").copy()
 
     def sample(self, u) -> tuple[np.ndarray, np.ndarray, float, int] | None:
         """Return (direction, weight, density, lobe) for four numbers, None for nothing."""
         row = self.row
-        row[scratch.RANDOM : scratch.RANDOM + 4] = u
-        link._sample_material.ctypes(*self.at)
-        if row[scratch.SAMPLE + 6] <= 0:
-            return None
+        part(row, "RANDOM")[:] = u
+        link.compiled["sample_material"].ctypes(*self.at)
         at = scratch.SAMPLE
-        return row[at : at + 3].copy(), row[at + 3 : at + 6].copy(), float(row[at + 6]), int(self.ids[at + 7])
+        if row[at + onward.DENSITY] <= 0:
+            return None
+        direction, weight = (part(row, "SAMPLE", onward.ROW, name).copy() for name in ("DIRECTION", "WEIGHT"))
+        return direction, weight, float(row[at + onward.DENSITY]), int(self.ids[at + onward.KIND])
 
     def evaluate(self, direction) -> tuple[np.ndarray, float]:
         """Return value times cosine, (3, 3) by kind, and the density of a direction."""
         row = self.row
-        row[scratch.LAMP : scratch.LAMP + 3] = direction
-        link._evaluate_material.ctypes(*self.at)
-        density = float(row[scratch.EVAL + 9])
-        value = row[scratch.EVAL : scratch.EVAL + 9].reshape(3, 3).astype(float)
+        row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = direction
+        link.compiled["evaluate_material"].ctypes(*self.at)
+        density = float(row[scratch.EVAL + layout.DENSITY])
+        value = part(row, "EVAL")[: layout.DENSITY].reshape(3, 3).astype(float)
         return (value if density > 0 else value * 0), density
 
     def albedo(self, n: int = 4096) -> np.ndarray:

@@ -148,7 +148,7 @@ def test_a_part_that_is_squeezed_flat_is_left_out(tmp_path):
 def test_a_project_that_would_name_what_is_no_text_says_which_file(tmp_path):
     document = Document(things=(Thing(id="t", name="T", mesh="odd-\udcff/a.glb#x"),))
     path = project.save_document(tmp_path / "a.nocturne", Document(name="Before"))
-    with pytest.raises(FileError, match="odd-�/a.glb"):
+    with pytest.raises(FileError, match=r"odd-�/a\.glb"):
         project.save_document(path, document)
     assert project.read_document(path).name == "Before"
 

@@ -13,7 +13,8 @@ import OpenEXR
 import pytest
 
 from nocturne.errors import BadFile, FileError
-from nocturne.film.film import PASS_NAMES, Film
+from nocturne.film.film import Film
+from nocturne.film.layout import PASS_NAMES
 from nocturne.io import exr, proofs
 from nocturne.jobs import run
 from nocturne.scene import edit

@@ -10,7 +10,8 @@ from nocturne.colour.lookup import LookUpTable
 from nocturne.colour.spaces import AP0, AP1, REC709, rgb_to_rgb
 from nocturne.deliver.naming import DEFAULT, file_name
 from nocturne.errors import NocturneError
-from nocturne.film.film import PASS_NAMES, Film
+from nocturne.film.film import Film
+from nocturne.film.layout import PASS_NAMES
 from nocturne.io import exr, picture
 from nocturne.io.distinct import distinct
 from nocturne.jobs import Update

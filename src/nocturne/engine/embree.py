@@ -14,6 +14,8 @@ import embreex
 import llvmlite.binding as llvm
 import numpy as np
 
+from nocturne.engine.layout import ray as layout
+from nocturne.engine.layout.masks import ALL_RAYS, CAMERA_RAYS
 from nocturne.errors import OutOfMemory, RenderError
 
 TRIANGLES, SPHERES, INSTANCE = 0, 50, 121
@@ -21,8 +23,6 @@ UINT3, FLOAT3, FLOAT4, MATRIX_3X4_ROWS = 0x5003, 0x9003, 0x9004, 0x9134
 INDEX_BUFFER, VERTEX_BUFFER = 0, 1
 ROBUST = 4
 MEDIUM_QUALITY = 1
-ALL_RAYS = 0xFFFFFFFF
-CAMERA_RAYS, INDIRECT_RAYS, SHADOW_RAYS, CLEAR_SHADOW_RAYS = 1, 2, 4, 8
 _OUT_OF_MEMORY = 4
 
 _folder = Path(embreex.__file__).resolve().parent.parent / "embreex.libs"
@@ -90,9 +90,9 @@ class Shape:
 
     def __init__(self, kind: int, buffers: list[tuple[int, int, np.ndarray]], what: str) -> None:
         geometry = _new_geometry(_device, kind)
-        for slot, layout, array in buffers:
+        for slot, shape, array in buffers:
             stride = array.strides[0]
-            _share_buffer(geometry, slot, 0, layout, array.ctypes.data, 0, stride, len(array))
+            _share_buffer(geometry, slot, 0, shape, array.ctypes.data, 0, stride, len(array))
         _mask(geometry, ALL_RAYS)
         _commit_geometry(geometry)
         self.address = _new_scene(_device)
@@ -153,17 +153,18 @@ class Stage:
         self, origin: np.ndarray, direction: np.ndarray, mask: int = CAMERA_RAYS
     ) -> tuple[int, float, bool] | None:
         """Return (instance, distance along unit direction, whether the ray leaves the shape) of the nearest hit."""
-        room = np.zeros(40, np.float32)
+        room = np.zeros(layout.ROW.width + 16, np.float32)
         start = (-room.ctypes.data % 64) // 4
-        ray, ids = room[start : start + 24], room[start : start + 24].view(np.uint32)
-        ray[0:3], ray[4:7], ray[8] = origin, direction, np.inf
-        ids[9], ids[18], ids[19] = mask, 0xFFFFFFFF, 0xFFFFFFFF
+        ray = room[start : start + layout.ROW.width]
+        ids = ray.view(np.uint32)
+        ray[:] = layout.ROW.filled(np.float32, ORIGIN=origin, DIRECTION=direction, FAR=np.inf)
+        ids[layout.MASK], ids[layout.GEOMETRY], ids[layout.INSTANCE] = mask, layout.NOTHING, layout.NOTHING
         intersect(self.address, ray.ctypes.data, None)
-        if ids[18] == 0xFFFFFFFF:
+        if ids[layout.GEOMETRY] == layout.NOTHING:
             return None
-        instance = int(ids[19])
+        instance = int(ids[layout.INSTANCE])
         inward = np.linalg.solve(self._transforms[instance].reshape(3, 4)[:, :3].astype(float), direction)
-        return instance, float(ray[8]), bool(ray[12:15] @ inward > 0)
+        return instance, float(ray[layout.FAR]), bool(ray[layout.ROW.span("NORMAL")] @ inward > 0)
 
 
 def version() -> int:

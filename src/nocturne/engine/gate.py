@@ -8,6 +8,7 @@ from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import light as li
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import settings as st
+from nocturne.engine.layout import texture as tex
 from nocturne.scene.camera import View, aperture_radius
 from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material, Texture
@@ -32,7 +33,6 @@ _OFFSETS = {
     "emission_color": (mat.EMISSION, 3),
     "geometry_normal": (mat.NORMAL, 3),
 }
-MULTIPLY, REPLACE = 1, 0
 
 
 def absorption(colour: tuple[float, float, float], depth: float) -> np.ndarray:
@@ -43,35 +43,45 @@ def absorption(colour: tuple[float, float, float], depth: float) -> np.ndarray:
 
 
 def material_row(material: Material) -> np.ndarray:
-    """Return the (48,) float32 row of a material."""
-    m, out = material, np.zeros(mat.COUNT, np.float32)
-    out[mat.BASE : mat.BASE + 3] = np.maximum(m.base_color, 0)
-    out[mat.METALNESS], out[mat.ROUGHNESS], out[mat.IOR] = m.base_metalness, m.specular_roughness, m.specular_ior
-    out[mat.TRANSMISSION], out[mat.TRANS_DEPTH] = m.transmission_weight, m.transmission_depth
-    out[mat.TRANS_COLOR : mat.TRANS_COLOR + 3] = np.maximum(m.transmission_color, 0)
-    out[mat.COAT], out[mat.COAT_ROUGHNESS], out[mat.COAT_IOR] = m.coat_weight, m.coat_roughness, m.coat_ior
-    out[mat.COAT_COLOR : mat.COAT_COLOR + 3] = np.maximum(m.coat_color, 0)
-    out[mat.COAT_DARKENING] = m.coat_darkening
-    out[mat.EMISSION : mat.EMISSION + 3] = np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance)
-    out[mat.N : mat.N + 3], out[mat.K : mat.K + 3] = m.metal_n, m.metal_k
-    out[mat.HAS_NK] = m.metal_from == "nk"
-    out[mat.SPECULAR_COLOR : mat.SPECULAR_COLOR + 3] = np.maximum(m.specular_color, 0)
-    out[mat.SPECULAR_WEIGHT] = m.specular_weight
-    out[mat.NORMAL : mat.NORMAL + 3] = (0.5, 0.5, 1.0)
-    if m.is_medium:
-        out[mat.SIGMA_A : mat.SIGMA_A + 3] = absorption(m.transmission_color, m.transmission_depth)
-    for texture in m.textures:
-        if texture.parameter == "geometry_normal" and texture.on:
-            out[mat.NORMAL_AMOUNT] = texture.amount
-    return out
+    """Return the float32 row of a material."""
+    m = material
+    normal = next((x for x in reversed(m.textures) if x.parameter == "geometry_normal" and x.on), None)
+    return mat.FLOATS.filled(
+        np.float32,
+        BASE=np.maximum(m.base_color, 0),
+        METALNESS=m.base_metalness,
+        ROUGHNESS=m.specular_roughness,
+        IOR=m.specular_ior,
+        TRANSMISSION=m.transmission_weight,
+        TRANS_DEPTH=m.transmission_depth,
+        TRANS_COLOR=np.maximum(m.transmission_color, 0),
+        COAT=m.coat_weight,
+        COAT_ROUGHNESS=m.coat_roughness,
+        COAT_IOR=m.coat_ior,
+        COAT_COLOR=np.maximum(m.coat_color, 0),
+        COAT_DARKENING=m.coat_darkening,
+        EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance),
+        N=m.metal_n,
+        K=m.metal_k,
+        HAS_NK=m.metal_from == "nk",
+        SPECULAR_COLOR=np.maximum(m.specular_color, 0),
+        SPECULAR_WEIGHT=m.specular_weight,
+        NORMAL=(0.5, 0.5, 1.0),
+        NORMAL_AMOUNT=normal.amount if normal else 0,
+        SIGMA_A=absorption(m.transmission_color, m.transmission_depth) if m.is_medium else 0,
+    )
 
 
-def binding(texture: Texture, slot: int) -> tuple[list[int], list[float]]:
+def binding(texture: Texture, slot: int) -> tuple[np.ndarray, np.ndarray]:
     """Return the integer and float row of a texture that drives a parameter."""
     offset, channels = _OFFSETS[texture.parameter]
-    blend = MULTIPLY if texture.parameter == "emission_color" else REPLACE
+    blend = tex.MULTIPLY if texture.parameter == "emission_color" else tex.REPLACE
     is_inverted = texture.invert and texture.parameter != "geometry_normal"
-    return [offset, channels, slot, blend], [*affine(texture).ravel(), texture.share, float(is_inverted)]
+    to_u, to_v = affine(texture)
+    return (
+        tex.BINDING.filled(np.int32, PARAMETER=offset, CHANNELS=channels, TEXTURE=slot, BLEND=blend),
+        tex.PLACEMENT.filled(np.float32, TO_U=to_u, TO_V=to_v, SHARE=texture.share, IS_INVERTED=is_inverted),
+    )
 
 
 def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:
@@ -82,55 +92,65 @@ def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:
 
 
 def light_row(light: Light) -> np.ndarray:
-    """Return the (32,) float32 row of a light with a place."""
-    out = np.zeros(32, np.float32)
-    out[li.RGB : li.RGB + 3] = chroma(light) * strength(light)
+    """Return the float32 row of a light with a place."""
     turn = rotation(light.turn_deg)
-    out[li.POS : li.POS + 3] = light.place
+    values: dict = {"RGB": chroma(light) * strength(light), "POS": light.place, "RADIUS": light.radius}
     if light.kind == "rect":
-        out[li.X : li.X + 3] = turn[:, 0] * light.width / 2
-        out[li.Y : li.Y + 3] = turn[:, 1] * light.height / 2
-        out[li.N : li.N + 3] = -turn[:, 2]
-        out[li.AREA] = light.width * light.height
+        values |= {
+            "X": turn[:, 0] * light.width / 2,
+            "Y": turn[:, 1] * light.height / 2,
+            "N": -turn[:, 2],
+            "AREA": light.width * light.height,
+        }
     elif light.kind == "spot":
-        out[li.X : li.X + 3] = -turn[:, 2]
         inner = min(light.inner_deg, light.outer_deg)
-        out[li.COS_INNER], out[li.COS_OUTER] = math.cos(math.radians(inner)), math.cos(math.radians(light.outer_deg))
-    out[li.RADIUS] = light.radius
-    return out
+        values |= {
+            "X": -turn[:, 2],
+            "COS_INNER": math.cos(math.radians(inner)),
+            "COS_OUTER": math.cos(math.radians(light.outer_deg)),
+        }
+    return li.FLOATS.filled(np.float32, **values)
 
 
 def camera_row(view: View, width: int, height: int) -> np.ndarray:
-    """Return the (32,) float32 row of a view for a picture of width x height pixels.
+    """Return the float32 row of a view for a picture of width x height pixels.
 
     The sensor's width spans the view's own proportion; a picture of another proportion shows at least that much.
     """
-    out = np.zeros(32, np.float32)
     right, up, forward = camera_axes(view)
-    out[cam.POS : cam.POS + 3], out[cam.RIGHT : cam.RIGHT + 3] = view.eye, right
-    out[cam.UP : cam.UP + 3], out[cam.FORWARD : cam.FORWARD + 3] = up, forward
     half = view.sensor_mm / (2 * view.focal_mm)
     own, wanted = view.width / view.height, width / height
     tan_x = half if wanted <= own else half * wanted / own
-    if wanted < own:
-        tan_x = half
-    out[cam.TAN_X], out[cam.TAN_Y] = tan_x, tan_x / wanted
-    out[cam.LENS_RADIUS], out[cam.FOCUS] = aperture_radius(view), view.focus_m
-    out[cam.BLADES] = view.blades if view.blades >= 3 else 0
-    out[cam.BLADES_TURN], out[cam.CUT] = math.radians(view.blades_turn_deg), view.cut_m
-    out[cam.WIDTH], out[cam.HEIGHT] = width, height
-    out[cam.SHIFT_X], out[cam.SHIFT_Y] = view.shift_x, view.shift_y
-    return out
+    return cam.ROW.filled(
+        np.float32,
+        POS=view.eye,
+        RIGHT=right,
+        UP=up,
+        FORWARD=forward,
+        TAN_X=tan_x,
+        TAN_Y=tan_x / wanted,
+        LENS_RADIUS=aperture_radius(view),
+        FOCUS=view.focus_m,
+        BLADES=view.blades if view.blades >= 3 else 0,
+        BLADES_TURN=math.radians(view.blades_turn_deg),
+        CUT=view.cut_m,
+        WIDTH=width,
+        HEIGHT=height,
+        SHIFT_X=view.shift_x,
+        SHIFT_Y=view.shift_y,
+    )
 
 
-def settings_rows(quality: Quality, white: float) -> tuple[np.ndarray, np.ndarray]:
-    """Return the (16,) float32 and int32 settings; what depends on the scene is filled in by `prepare`."""
-    floats, whole = np.zeros(16, np.float32), np.zeros(16, np.int32)
-    floats[st.CLAMP] = quality.clamp * white
-    floats[st.REGULARISE] = quality.regularise**2
-    whole[st.DIFFUSE], whole[st.REFLECTION] = quality.diffuse_bounces, quality.reflections
-    whole[st.TRANSMISSION], whole[st.TOTAL] = quality.transmissions, quality.bounces
-    return floats, whole
+def settings_rows(quality: Quality, white: float, **counts: int) -> tuple[np.ndarray, np.ndarray]:
+    """Return the float32 and int32 settings; what depends on the scene is given by name in `counts`."""
+    return st.FLOATS.filled(np.float32, CLAMP=quality.clamp * white, REGULARISE=quality.regularise**2), st.WHOLE.filled(
+        np.int32,
+        DIFFUSE=quality.diffuse_bounces,
+        REFLECTION=quality.reflections,
+        TRANSMISSION=quality.transmissions,
+        TOTAL=quality.bounces,
+        **counts,
+    )
 
 
 def inverse_filter(n: int = 256, radius: float = 1.5) -> np.ndarray:

@@ -7,9 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nocturne.engine import gate, lighttree
-from nocturne.engine.embree import CAMERA_RAYS, INDIRECT_RAYS
 from nocturne.engine.environment import sampling_tables, sky_picture, sun_radiance
+from nocturne.engine.layout import environment as env
+from nocturne.engine.layout import glow
+from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import light as li
+from nocturne.engine.layout import mesh as mesh_row
+from nocturne.engine.layout.masks import CAMERA_RAYS, INDIRECT_RAYS
 from nocturne.engine.things import Drawn, matrix_rows
 from nocturne.scene.assets import Assets
 from nocturne.scene.daylight import SUN_RADIUS, sun_direction
@@ -35,6 +39,7 @@ class Lamps:
     lamps_key: tuple
 
 
+_X, _Y = li.FLOATS.span("X"), li.FLOATS.span("Y")
 _KINDS = {
     "rect": li.RECT,
     "sphere": li.SPHERE,
@@ -52,7 +57,7 @@ class _Collector:
 
     def __init__(self, groups: tuple[str, ...], n_instances: int) -> None:
         self.groups, self.n_instances = groups, n_instances
-        self.whole: list[list[int]] = []
+        self.whole: list[np.ndarray] = []
         self.floats: list[np.ndarray] = []
         self.infinite: list[int] = []
         self.emitters: list[lighttree.Emitter] = []
@@ -65,9 +70,9 @@ class _Collector:
         self.mesh_cdf: list[np.ndarray] = []
         self.of_instance: dict[int, int] = {}
 
-    def add(self, kind: int, group: str, row: np.ndarray, *, first: int = 0, count: int = 0, instance: int = 0) -> int:
+    def add(self, kind: int, group: str, row: np.ndarray, **about: int) -> int:
         index = self.groups.index(group) if group in self.groups else 0
-        self.whole.append([kind, index, first, count, instance, 0, 0, 0])
+        self.whole.append(li.WHOLE.filled(np.int32, KIND=kind, GROUP=index, **about))
         self.floats.append(row)
         return len(self.whole) - 1
 
@@ -110,9 +115,9 @@ def collect(
         else:
             _add_near(got, light)
     for instance, row in enumerate(drawn.inst_i):
-        slot = int(row[1])
+        slot = int(row[inst.MATERIAL])
         if slot and document.materials[slot - 1].is_emitter:
-            key = (drawn.meshes[row[0]], drawn.inst_xf[instance].tobytes())
+            key = (drawn.meshes[row[inst.MESH]], drawn.inst_xf[instance].tobytes())
             if key not in glowing:
                 glowing[key] = _glowing_mesh(*key)
             used[key] = glowing[key]
@@ -125,7 +130,7 @@ def collect(
 def glowing_rows(document: Document, drawn: Drawn) -> bytes:
     """Return what decides the lights that are things: which instances glow, and where they stand."""
     emitters = [i + 1 for i, material in enumerate(document.materials) if material.is_emitter]
-    which = np.flatnonzero(np.isin(drawn.inst_i[:, 1], emitters))
+    which = np.flatnonzero(np.isin(drawn.inst_i[:, inst.MATERIAL], emitters))
     return which.tobytes() + drawn.inst_i[which].tobytes() + drawn.inst_xf[which].tobytes()
 
 
@@ -136,9 +141,7 @@ def _add_near(got: _Collector, light: Light) -> None:
     y = float(strength(light))
     down = -transform((0, 0, 0), light.turn_deg)[:3, 2]
     if light.kind == "rect":
-        corners = np.array(
-            [at + a * row[li.X : li.X + 3] + b * row[li.Y : li.Y + 3] for a in (-1, 1) for b in (-1, 1)], float
-        )
+        corners = np.array([at + a * row[_X] + b * row[_Y] for a in (-1, 1) for b in (-1, 1)], float)
         power = math.pi * y * light.width * light.height
         got.leaf(index, lighttree.Emitter(corners.min(0), corners.max(0), down, 0.0, math.pi / 2, power))
         matrix = transform(light.place, light.turn_deg, (light.width / 2, light.height / 2, 1.0))
@@ -158,20 +161,22 @@ def _add_near(got: _Collector, light: Light) -> None:
 
 
 def _add_infinite(got: _Collector, light: Light, assets: Assets, keep: Callable) -> None:
-    row = np.zeros(32, np.float32)
-    row[li.TURN : li.TURN + 9] = np.eye(3).ravel()
+    values: dict = {"TURN": np.eye(3).ravel()}
     first = 0
     if light.kind == "dome":
-        row[li.RGB : li.RGB + 3] = chroma(light) * strength(light)
+        values["RGB"] = chroma(light) * strength(light)
     elif light.kind == "sun":
-        row[li.RGB : li.RGB + 3] = sun_radiance(light, strength(light))
-        row[li.X : li.X + 3] = sun_direction(math.radians(light.azimuth_deg), math.radians(light.elevation_deg))
-        row[li.COS_OUTER], row[li.RADIUS] = math.cos(SUN_RADIUS), math.sin(SUN_RADIUS)
+        values |= {
+            "RGB": sun_radiance(light, strength(light)),
+            "X": sun_direction(math.radians(light.azimuth_deg), math.radians(light.elevation_deg)),
+            "COS_OUTER": math.cos(SUN_RADIUS),
+            "RADIUS": math.sin(SUN_RADIUS),
+        }
     else:
         if light.kind == "sky":
             key = (str((light.azimuth_deg, light.elevation_deg, light.turbidity, light.ground)),)
             picture, tables = keep(light.id, key, lambda: _with_tables(sky_picture(light)))
-            row[li.RGB : li.RGB + 3] = light.power
+            values["RGB"] = light.power
         else:
             image = assets.images.get((light.image, "colour"))
             if image is None:
@@ -179,14 +184,15 @@ def _add_infinite(got: _Collector, light: Light, assets: Assets, keep: Callable)
             # Negative light is not light: pictures get it from sharpening and from narrow colour spaces.
             picture, tables = keep(light.id, (image,), lambda: _with_tables(np.maximum(image, 0)))
             tint = np.array(light.colour) if light.colour_from == "colour" else np.ones(3)
-            row[li.RGB : li.RGB + 3] = light.power * tint
+            values["RGB"] = light.power * tint
             turn = math.radians(light.azimuth_deg)
             c, s = math.cos(turn), math.sin(turn)
-            row[li.TURN : li.TURN + 9] = [c, s, 0, -s, c, 0, 0, 0, 1]
-        row[li.DENSITY] = tables[2]
+            values["TURN"] = [c, s, 0, -s, c, 0, 0, 0, 1]
+        values["DENSITY"] = tables[2]
         first = len(got.environments)
         got.environments.append((picture, tables))
-    index = got.add(_KINDS[light.kind], light.group, row, first=first, instance=int(light.visible))
+    row = li.FLOATS.filled(np.float32, **values)
+    index = got.add(_KINDS[light.kind], light.group, row, FIRST=first, SEEN=int(light.visible))
     got.infinite.append(index)
 
 
@@ -203,8 +209,9 @@ def _glowing_mesh(mesh: Mesh, placed: bytes) -> Glowing | None:
     total = float(area.sum())
     if not total > 0:
         return None
-    rows = np.zeros((len(area), 12), np.float32)
-    rows[:, 0:3], rows[:, 3:6], rows[:, 6:9], rows[:, 9] = world[:, 0], e1, e2, area
+    rows = np.zeros((len(area), glow.FLOATS.width), np.float32)
+    for name, values in {"CORNER": world[:, 0], "EDGE_1": e1, "EDGE_2": e2, "AREA": area[:, None]}.items():
+        rows[:, glow.FLOATS.span(name)] = values
     cdf = np.cumsum(area / total)
     cdf[-1] = 1.0
     unit = normals / np.maximum(2 * area[:, None], 1e-30)
@@ -225,10 +232,19 @@ def _add_mesh(
     first = got.n_triangles
     got.n_triangles += n
     index = got.add(
-        li.MESH, material.emission_group or "light", np.zeros(32, np.float32), first=first, count=n, instance=instance
+        li.MESH,
+        material.emission_group or "light",
+        li.FLOATS.filled(np.float32),
+        FIRST=first,
+        TRIANGLES=n,
+        INSTANCE=instance,
     )
     got.mesh_f.append(glowing.rows)
-    got.mesh_i.append(np.stack([np.arange(n) + meshes["mesh_i"][row[0]][0], np.full(n, row[0])], axis=1))
+    mesh = row[inst.MESH]
+    which = np.empty((n, glow.WHOLE.width), np.int32)
+    which[:, glow.TRIANGLE] = np.arange(n) + meshes["mesh_i"][mesh][mesh_row.FIRST_TRIANGLE]
+    which[:, glow.MESH] = mesh
+    got.mesh_i.append(which)
     got.mesh_cdf.append(glowing.cdf)
     got.of_instance[instance] = index
     got.leaf(index, replace(glowing.emitter, power=glowing.emitter.power * material.emission_luminance))
@@ -237,12 +253,13 @@ def _add_mesh(
 def _finish(got: _Collector, drawn: Drawn) -> Lamps:
     node_f, node_i, trails = lighttree.build(got.emitters, got.leaves)
     for light, (trail, depth) in trails.items():
-        got.whole[light][5:8] = [trail, depth, 1]
+        row = got.whole[light]
+        row[li.TRAIL], row[li.DEPTH], row[li.IN_TREE] = trail, depth, 1
     env_i, pixels, q, alias = [], [], [], []
     used = cells = 0
     for picture, (keep_share, other, _) in got.environments:
         height, width = picture.shape[:2]
-        env_i.append([used, width, height, cells])
+        env_i.append(env.ROW.filled(np.int32, FIRST=used, WIDTH=width, HEIGHT=height, FIRST_CELL=cells))
         pixels.append(picture.reshape(-1, 3).astype(np.float32))
         q.append(keep_share)
         alias.append(other)
@@ -250,7 +267,9 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         cells += len(other)
     lamp_rows, names, ids = [], [], []
     for _, name, id, _, _, index in got.lamps:
-        lamp_rows.append([-1, -1, index, len(drawn.names) + len(names)])
+        lamp_rows.append(
+            inst.WHOLE.filled(np.int32, MESH=-1, MATERIAL=-1, LIGHT=index, OBJECT=len(drawn.names) + len(names))
+        )
         names.append(name)
         ids.append(id)
     xf, nm = matrix_rows([lamp[3] for lamp in got.lamps])
@@ -259,13 +278,13 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         return np.concatenate(parts).astype(empty.dtype) if parts else empty
 
     arrays = {
-        "light_i": np.array(got.whole or [[0] * 8], np.int32),
-        "light_f": np.stack(got.floats) if got.floats else np.zeros((1, 32), np.float32),
+        "light_i": np.stack(got.whole or [li.WHOLE.filled(np.int32)]),
+        "light_f": np.stack(got.floats or [li.FLOATS.filled(np.float32)]),
         "infinite": np.array(got.infinite or [0], np.int32),
-        "mesh_light_f": joined(got.mesh_f, np.zeros((1, 12), np.float32)),
-        "mesh_light_i": joined(got.mesh_i, np.zeros((1, 2), np.int32)),
+        "mesh_light_f": joined(got.mesh_f, glow.FLOATS.filled(np.float32)[None]),
+        "mesh_light_i": joined(got.mesh_i, glow.WHOLE.filled(np.int32)[None]),
         "mesh_light_cdf": joined(got.mesh_cdf, np.ones(1, np.float32)),
-        "env_i": np.array(env_i or [[0, 1, 1, 0]], np.int32),
+        "env_i": np.stack(env_i or [env.ROW.filled(np.int32, WIDTH=1, HEIGHT=1)]),
         "env_px": joined(pixels, np.zeros((1, 3), np.float32)),
         "env_q": joined(q, np.ones(1, np.float32)),
         "env_alias": joined(alias, np.zeros(1, np.int32)),
@@ -280,7 +299,7 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         len(got.infinite),
         len(node_i) if got.emitters else 0,
         got.of_instance,
-        np.array(lamp_rows, np.int32).reshape(-1, 4),
+        np.array(lamp_rows, np.int32).reshape(-1, inst.WHOLE.width),
         xf,
         nm,
         masks,
@@ -294,5 +313,5 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
 def with_lights(rows: np.ndarray, of_instance: dict[int, int]) -> np.ndarray:
     rows = rows.copy()
     for instance, light in of_instance.items():
-        rows[instance, 2] = light
+        rows[instance, inst.LIGHT] = light
     return rows

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nocturne.engine.layout import node as node_row
+
 
 @dataclass(frozen=True)
 class Emitter:
@@ -64,12 +66,12 @@ def _running_cost(line: np.ndarray, low: np.ndarray, high: np.ndarray, power: np
 
 
 def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarray, dict[int, tuple[int, int]]]:
-    """Return the tree's (n, 12) float32 and (n, 2) int32 nodes, and for each light its trail (bits, depth).
+    """Return the tree's float32 and int32 nodes, and for each light its trail (bits, depth).
 
     The children of a node follow each other; bit k of a trail says whether step k goes to the second one.
     """
     if not emitters:
-        return np.zeros((1, 12), np.float32), np.full((1, 2), -1, np.int32), {}
+        return node_row.FLOATS.filled(np.float32)[None], node_row.WHOLE.filled(np.int32, LEFT=-1, LIGHT=-1)[None], {}
     low, high = np.array([e.low for e in emitters], float), np.array([e.high for e in emitters], float)
     power = np.array([e.power for e in emitters], float)
     links: list[list[int]] = [[-1, -1]]
@@ -90,7 +92,7 @@ def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarr
         links += [[-1, -1], [-1, -1]]
         members += list(halves)
         waiting += [(child, trail, depth + 1), (child + 1, trail | (1 << depth), depth + 1)]
-    floats = np.zeros((len(links), 12), np.float32)
+    floats = np.zeros((len(links), node_row.FLOATS.width), np.float32)
     cones: list[tuple] = [()] * len(links)
     for node in reversed(range(len(links))):  # children have higher numbers than their parent
         child, order = links[node][0], members[node]
@@ -100,12 +102,15 @@ def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarr
         else:
             cones[node] = _joined_cone(cones[child], cones[child + 1])
         axis, spread, emission = cones[node]
-        floats[node] = [
-            *low[order].min(0),
-            *high[order].max(0),
-            *axis,
-            math.cos(min(spread, math.pi)),
-            math.cos(min(emission, math.pi)),
-            power[order].sum(),
-        ]
-    return floats, np.array(links, np.int32), trails
+        floats[node] = node_row.FLOATS.filled(
+            np.float32,
+            LOW=low[order].min(0),
+            HIGH=high[order].max(0),
+            AXIS=axis,
+            COS_SPREAD=math.cos(min(spread, math.pi)),
+            COS_EMISSION=math.cos(min(emission, math.pi)),
+            POWER=power[order].sum(),
+        )
+    whole = np.empty((len(links), node_row.WHOLE.width), np.int32)
+    whole[:, [node_row.LEFT, node_row.LIGHT]] = links
+    return floats, whole, trails

@@ -10,8 +10,11 @@ import numpy as np
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
+from nocturne.engine.layout import instance as inst
+from nocturne.engine.layout import mat
+from nocturne.engine.layout import media as media_row
 from nocturne.engine.layout import settings as st
-from nocturne.engine.layout.limits import MAX_MEDIA
+from nocturne.engine.layout import texture as tex
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -126,11 +129,15 @@ class Preparer:
             lambda: collect(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing),
         )
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
-        floats, whole = gate.settings_rows(quality, view.white_luminance)
-        whole[st.MODE] = sampling
-        whole[st.N_MATERIALS], whole[st.N_INFINITE] = len(materials), lights.n_infinite
-        whole[st.N_TREE_NODES] = lights.n_nodes
-        whole[st.HAS_CLEAR] = drawn.has_clear
+        floats, whole = gate.settings_rows(
+            quality,
+            view.white_luminance,
+            MODE=sampling,
+            N_MATERIALS=len(materials),
+            N_INFINITE=lights.n_infinite,
+            N_TREE_NODES=lights.n_nodes,
+            HAS_CLEAR=drawn.has_clear,
+        )
         metal, glass = albedo.tables()
         arrays = {
             **surface,
@@ -182,7 +189,7 @@ class Preparer:
         for mesh in drawn.meshes:
             if mesh not in self._shapes:
                 self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
-        shapes = [self._shapes[drawn.meshes[row[0]]] for row in drawn.inst_i]
+        shapes = [self._shapes[drawn.meshes[row[inst.MESH]]] for row in drawn.inst_i]
         shapes += [self._rect if kind == "rect" else self._sphere for kind in lights.lamp_kinds]
         return Stage(
             shapes, np.concatenate([drawn.inst_xf, lights.lamp_xf]), np.concatenate([drawn.masks, lights.lamp_masks])
@@ -190,7 +197,7 @@ class Preparer:
 
     def _start_media(self, stage: Stage, drawn: Drawn, view: View, document: Document) -> np.ndarray:
         """Find which closed media the eye is inside of: leaving hits outnumber entering ones along a ray."""
-        out = np.zeros(8, np.int32)
+        out = media_row.ROW.filled(np.int32)
         media = {i + 1 for i, m in enumerate(document.materials) if m.is_medium}
         if not media:
             return out
@@ -202,14 +209,14 @@ class Preparer:
             if hit is None:
                 break
             instance, distance, leaving = hit
-            if instance < len(drawn.inst_i) and int(drawn.inst_i[instance][1]) in media:
-                material = int(drawn.inst_i[instance][1])
+            material = int(drawn.inst_i[instance][inst.MATERIAL]) if instance < len(drawn.inst_i) else 0
+            if material in media:
                 counts[material] = counts.get(material, 0) + (1 if leaving else -1)
             at = position + direction * distance
             position = at + direction * hit_error(at)
-        inside = [m for m, n in counts.items() if n > 0][:MAX_MEDIA]
-        out[0] = len(inside)
-        out[1 : 1 + len(inside)] = inside
+        inside = [m for m, n in counts.items() if n > 0][: media_row.MAX_MEDIA]
+        out[media_row.HOW_MANY] = len(inside)
+        out[media_row.ROW.span("ENTRIES")][: len(inside)] = inside
         return out
 
 
@@ -230,15 +237,20 @@ def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str
 def _texels(images: list[np.ndarray]) -> dict[str, np.ndarray]:
     if not images:
         return {
-            "tex_i": np.array([[0, 1, 1]], np.int32),
-            "tex_f": np.ones((1, 1), np.float32),
+            "tex_i": tex.WHOLE.filled(np.int32, WIDTH=1, HEIGHT=1)[None],
+            "tex_f": tex.FLOATS.filled(np.float32, SCALE=1)[None],
             "texels": np.zeros((1, 3), np.uint16),
         }
     encoded = [gate.encode_texels(image) for image in images]
     first = np.cumsum([0, *(len(texels) for texels, _ in encoded)])
     return {
-        "tex_i": np.array([[at, i.shape[1], i.shape[0]] for at, i in zip(first, images)], np.int32),
-        "tex_f": np.array([[scale] for _, scale in encoded], np.float32),
+        "tex_i": np.stack(
+            [
+                tex.WHOLE.filled(np.int32, FIRST_TEXEL=at, WIDTH=i.shape[1], HEIGHT=i.shape[0])
+                for at, i in zip(first, images)
+            ]
+        ),
+        "tex_f": np.stack([tex.FLOATS.filled(np.float32, SCALE=scale) for _, scale in encoded]),
         "texels": np.concatenate([texels for texels, _ in encoded]),
     }
 
@@ -258,11 +270,20 @@ def _materials(
                 bind_f.append(row_f)
         group = material.emission_group or "light"
         in_group = groups.index(group) if group in groups else 0
-        kind = (material.is_medium, material.geometry_thin_walled)
-        whole.append([first, len(bind_i) - first, *kind, ranks[material.precedence], in_group])
+        whole.append(
+            mat.WHOLE.filled(
+                np.int32,
+                FIRST_BINDING=first,
+                BINDINGS=len(bind_i) - first,
+                IS_MEDIUM=material.is_medium,
+                IS_THIN=material.geometry_thin_walled,
+                PRECEDENCE=ranks[material.precedence],
+                GROUP=in_group,
+            )
+        )
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
-        "mat_i": np.array(whole, np.int32),
-        "bind_i": np.array(bind_i or [[0, 0, 0, 0]], np.int32),
-        "bind_f": np.array(bind_f or [[0.0] * 8], np.float32),
+        "mat_i": np.stack(whole),
+        "bind_i": np.stack(bind_i or [tex.BINDING.filled(np.int32)]),
+        "bind_f": np.stack(bind_f or [tex.PLACEMENT.filled(np.float32)]),
     }

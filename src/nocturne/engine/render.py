@@ -10,10 +10,11 @@ from functools import cache as memoize
 
 import numpy as np
 
-from nocturne.engine.layout.scratch import COUNTERS
+from nocturne.engine.layout import scratch
 from nocturne.engine.prepare import Prepared
-from nocturne.engine.types import FILM, pack, scratch_row
+from nocturne.engine.types import pack, scratch_row
 from nocturne.film.film import Film
+from nocturne.film.layout import ARRAYS
 from nocturne.film.memory import forecast
 from nocturne.film.noise import picture_noise, tile_noise
 from nocturne.jobs import Update, give_way
@@ -218,7 +219,7 @@ class _Job:
         self.prepared, self.film, self.stop, self.seed = prepared, film, stop, seed
         self.threads, self.pool = pool
         self.kernel = kernel()
-        self.film_table = pack(FILM, film.arrays)
+        self.film_table = pack(ARRAYS, film.arrays)
         width, height = film.size
         x0, y0, x1, y1 = region or (0, 0, width, height)
         self.tiles = [
@@ -238,7 +239,7 @@ class _Job:
 
     def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:
         row = self._rows[thread]
-        counters = row.view(np.uint32)[COUNTERS : COUNTERS + 2]
+        counters = row.view(np.uint32)[scratch.ROW.span("COUNTERS")]
         while cursor[0] < len(tiles) and not self.stop.flags.any():
             counters[:] = 0
             self.kernel(

@@ -4,7 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nocturne.engine.embree import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
+from nocturne.engine.layout import instance as inst
+from nocturne.engine.layout import mesh as layout
+from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
@@ -31,18 +33,19 @@ def is_clear(material: Material) -> bool:
 
 
 def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
-    if not matrices:
-        return np.zeros((0, 12), np.float32), np.zeros((0, 9), np.float32)
-    whole = np.stack(matrices)
-    linear = whole[:, :3, :3]
-    normal = np.linalg.inv(linear).transpose(0, 2, 1)
-    return whole[:, :3, :].reshape(-1, 12).astype(np.float32), normal.reshape(-1, 9).astype(np.float32)
+    whole = np.array(matrices).reshape(-1, 4, 4)
+    normal = np.linalg.inv(whole[:, :3, :3]).transpose(0, 2, 1)
+    return (
+        whole[:, :3, :].reshape(-1, inst.TO_WORLD).astype(np.float32),
+        normal.reshape(-1, inst.NORMALS_TO_WORLD).astype(np.float32),
+    )
 
 
 def drawn_things(document: Document, assets: Assets) -> Drawn:
     meshes: list[Mesh] = []
     slots: dict[int, int] = {}
-    rows, matrices, masks, names, ids = [], [], [], [], []
+    rows: list[tuple[int, int]] = []  # mesh and material of each
+    matrices, masks, names, ids = [], [], [], []
     by_id = {m.id: i + 1 for i, m in enumerate(document.materials)}
     has_clear = 0
     placements = document.placements
@@ -60,15 +63,18 @@ def drawn_things(document: Document, assets: Assets) -> Drawn:
         slot = by_id.get(thing.material, 0)
         thin = thing.material in clear
         has_clear |= int(thin)
-        rows.append([slots[id(mesh)], slot, -1, len(names)])
+        rows.append((slots[id(mesh)], slot))
         matrices.append(matrix)
         masks.append(CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if thin else SHADOW_RAYS))
         names.append(thing.name)
         ids.append(thing.id)
     xf, nm = matrix_rows(matrices)
+    whole = np.full((len(rows), inst.WHOLE.width), -1, np.int32)
+    whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
+    whole[:, inst.OBJECT] = np.arange(len(rows))
     return Drawn(
         meshes,
-        np.array(rows, np.int32).reshape(-1, 4),
+        whole,
         xf,
         nm,
         np.array(masks, np.uint32),
@@ -91,7 +97,10 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
         "norms": joined("normals", 3, np.float32),
         "uvs": joined("uvs", 2, np.float32),
         "tris": joined("triangles", 3, np.uint32),
-        "mesh_i": np.stack([first_triangle[:-1], first_vertex[:-1]], axis=1).astype(np.int32)
-        if meshes
-        else np.zeros((1, 2), np.int32),
+        "mesh_i": np.stack(
+            [
+                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v)
+                for t, v in zip(first_triangle, first_vertex[: max(len(meshes), 1)])
+            ]
+        ),
     }

@@ -1,25 +1,23 @@
 """The film: per pixel running sums of everything a render keeps, never a picture only."""
 
+import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from nocturne.film.gate import Gate
+from nocturne.film.layout import ARRAYS, GUIDES, PASS_NAMES, SEEN, SQUARES
+from nocturne.rows import DTYPES, Field
 
-PASS_NAMES = (
-    "direct_diffuse",
-    "indirect_diffuse",
-    "direct_reflection",
-    "indirect_reflection",
-    "direct_transmission",
-    "indirect_transmission",
-    "emission",
-    "background",
-)
-_N_GUIDES = 14
 BYTES_OF_A_GROUP = 12
-# Passes, guides, sums of the luminance, ids and their coverage, and the count of samples.
-BYTES_OF_A_PIXEL = 12 * len(PASS_NAMES) + 4 * _N_GUIDES + 16 + 2 * 6 * 8 + 4
+
+
+def _bytes_of(field: Field) -> int:
+    """Return the bytes that an array takes for each pixel."""
+    return np.dtype(DTYPES[field.dtype]).itemsize * math.prod(n for n in field.shape if n is not None)
+
+
+BYTES_OF_A_PIXEL = sum(_bytes_of(field) for field in ARRAYS if field.name != "groups")
 
 
 @dataclass(eq=False, repr=False)
@@ -46,22 +44,19 @@ class Film:
     @classmethod
     def blank(cls, width: int, height: int, group_names: tuple[str, ...]) -> "Film":
         """Return a film without a sample."""
-        return cls(
-            np.zeros((len(group_names), height, width, 3), np.float32),
-            np.zeros((len(PASS_NAMES), height, width, 3), np.float32),
-            np.zeros((height, width, _N_GUIDES), np.float32),
-            np.zeros((height, width, 2), np.float64),
-            np.zeros((height, width, 2, 6), np.uint32),
-            np.zeros((height, width, 2, 6), np.float32),
-            np.zeros((height, width), np.int32),
-            group_names,
-        )
+        sizes = (len(group_names), height, width)
+
+        def zeros(field: Field) -> np.ndarray:
+            # Of the lengths that are not fixed, rows and columns are always the last.
+            own = iter(sizes[-sum(n is None for n in field.shape) :])
+            return np.zeros([next(own) if n is None else n for n in field.shape], DTYPES[field.dtype])
+
+        return cls(**{field.name: zeros(field) for field in ARRAYS}, group_names=group_names)
 
     @property
     def arrays(self) -> dict[str, np.ndarray]:
         """Return the arrays by the names the kernels know them by."""
-        names = ("groups", "passes", "guides", "variance", "ids", "coverage", "samples")
-        return {name: getattr(self, name) for name in names}
+        return {field.name: getattr(self, field.name) for field in ARRAYS}
 
     @property
     def size(self) -> tuple[int, int]:
@@ -106,32 +101,44 @@ class Film:
     @property
     def albedo(self) -> np.ndarray:
         """Return (h, w, 3) mean albedo of the first surface that is not a mirror or clear."""
-        return self._per_sample(self.guides[..., 0:3])
+        return self._per_sample(self.guides[..., GUIDES.span("ALBEDO")])
 
     @property
     def clean_normal(self) -> np.ndarray:
         """Return (h, w, 3) mean normal of the first surface that is not a mirror or clear."""
-        return self._per_sample(self.guides[..., 10:13])
+        return self._per_sample(self.guides[..., GUIDES.span("CLEAN_NORMAL")])
 
     @property
     def normal(self) -> np.ndarray:
         """Return (h, w, 3) unit normal at the pixel's middle, zero where nothing is."""
-        return self.guides[..., 3:6]
+        return self.guides[..., GUIDES.span("NORMAL")]
 
     @property
     def position(self) -> np.ndarray:
         """Return (h, w, 3) position at the pixel's middle, metres."""
-        return self.guides[..., 6:9]
+        return self.guides[..., GUIDES.span("POSITION")]
 
     @property
     def depth(self) -> np.ndarray:
         """Return (h, w) distance from the lens at the pixel's middle, metres; 0 where nothing is."""
-        return self.guides[..., 9]
+        return self.guides[..., GUIDES.offsets["DEPTH"]]
 
     @property
     def alpha(self) -> np.ndarray:
         """Return (h, w) share of samples that hit something."""
-        return self.guides[..., 13] / np.maximum(self.samples, 1).astype(np.float32)
+        return self.guides[..., GUIDES.offsets["ALPHA"]] / np.maximum(self.samples, 1).astype(np.float32)
+
+    @property
+    def moments(self) -> tuple[np.ndarray, np.ndarray]:
+        """Return (h, w) float64 means of the luminance of a pixel's samples, and of its square."""
+        n = np.maximum(self.samples, 1)
+        return self.variance[..., SQUARES.offsets["SUM"]] / n, self.variance[..., SQUARES.offsets["SUM_OF_SQUARES"]] / n
+
+    @property
+    def first_seen(self) -> np.ndarray:
+        """Return (h, w) int64 indices of the objects that pixels saw first, -1 for none."""
+        which = SEEN.offsets["OBJECTS"]
+        return np.where(self.coverage[:, :, which, 0] > 0, self.ids[:, :, which, 0].astype(np.int64), -1)
 
     def matte(self, which: int, names: tuple[int, ...]) -> np.ndarray:
         """Return (h, w) coverage of some objects (which 0) or materials (1) by their indices."""

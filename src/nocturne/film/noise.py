@@ -26,8 +26,8 @@ def tile_noise(film: Film, white: float, tile: int = 32) -> np.ndarray:
         Infinite where a pixel has fewer than two samples.
     """
     n = film.samples.astype(float)
-    mean = film.variance[..., 0] / np.maximum(n, 1)
-    spread = np.maximum(film.variance[..., 1] / np.maximum(n, 1) - mean**2, 0) * n / np.maximum(n - 1, 1)
+    mean, squares = film.moments
+    spread = np.maximum(squares - mean**2, 0) * n / np.maximum(n - 1, 1)
     error = Z_95 * np.sqrt(spread / np.maximum(n, 1)) / (mean + _FLOOR * white)
     height, width = n.shape
     rows, columns = -(-height // tile), -(-width // tile)

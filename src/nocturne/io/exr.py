@@ -13,7 +13,8 @@ import OpenEXR
 from nocturne import __version__
 from nocturne.colour.spaces import AP1
 from nocturne.errors import BadFile, MissingFile
-from nocturne.film.film import PASS_NAMES, Film
+from nocturne.film.film import Film
+from nocturne.film.layout import GUIDES, PASS_NAMES
 from nocturne.io import cryptomatte
 from nocturne.io.atomic import write_encoded
 from nocturne.io.distinct import distinct
@@ -226,11 +227,15 @@ def read_film(path: Path | str) -> Saved:
         film.groups[0] = _layer(channels, "", film.groups[0])
     for i, name in enumerate(PASS_NAMES):
         film.passes[i] = _layer(channels, name, film.passes[i])
-    film.guides[..., 0:3] = _layer(channels, "albedo", film.guides[..., 0:3])
-    film.guides[..., 3:6] = film.guides[..., 10:13] = _layer(channels, "normal", film.guides[..., 3:6], "XYZ")
-    film.guides[..., 6:9] = _layer(channels, "position", film.guides[..., 6:9], "XYZ")
-    film.guides[..., 9] = channels.get("depth.Z", film.guides[..., 9])
-    film.guides[..., 13] = channels.get("A", np.ones((height, width), np.float32))
+    guides = {
+        "ALBEDO": _layer(channels, "albedo", film.albedo),
+        "NORMAL": _layer(channels, "normal", film.normal, "XYZ"),
+        "POSITION": _layer(channels, "position", film.position, "XYZ"),
+        "DEPTH": channels.get("depth.Z", film.depth)[..., None],
+        "ALPHA": channels.get("A", np.ones((height, width), np.float32))[..., None],
+    }
+    for name, values in {**guides, "CLEAN_NORMAL": guides["NORMAL"]}.items():
+        film.guides[..., GUIDES.span(name)] = values
     clean = None
     if groups and all(f"clean.{layer}.R" in channels for layer in layer_of.values()):
         clean = np.stack([_layer(channels, f"clean.{layer}", film.groups[0]) for layer in layer_of.values()])

@@ -5,7 +5,8 @@ from pathlib import Path
 
 import numpy as np
 
-from nocturne.engine.embree import ALL_RAYS, Shape, Stage
+from nocturne.engine.embree import Shape, Stage
+from nocturne.engine.layout.masks import ALL_RAYS
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, navigate, placing
 from nocturne.scene.assets import Assets

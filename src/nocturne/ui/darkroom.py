@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor, QImage
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.errors import NocturneError
-from nocturne.film.film import PASS_NAMES, Film
+from nocturne.film.film import Film
+from nocturne.film.layout import PASS_NAMES
 from nocturne.finish.denoise import denoise_groups
 from nocturne.jobs import FAULTS, give_way
 from nocturne.scene.desk import Strip, gains
@@ -83,9 +84,9 @@ def data_picture(film: Film, name: str) -> np.ndarray:
         low, high = np.percentile(depth[hit], (1, 98))
         near = np.where(hit, 1 - np.clip((depth - low) / max(high - low, 1e-6), 0, 1), 0)
         return np.repeat(near[..., None], 3, axis=2)
-    n = np.maximum(film.samples, 1)
-    mean = film.variance[..., 0] / n
-    spread = np.sqrt(np.maximum(film.variance[..., 1] / n - mean**2, 0) / n) / (mean + 1e-3 * mean.max() + 1e-9)
+    mean, squares = film.moments
+    error = np.sqrt(np.maximum(squares - mean**2, 0) / np.maximum(film.samples, 1))
+    spread = error / (mean + 1e-3 * mean.max() + 1e-9)
     return np.repeat(np.clip(spread, 0, 1)[..., None], 3, axis=2)
 
 
@@ -97,8 +98,7 @@ def outline_image(frame: Frame, ids: frozenset[str]) -> QImage | None:
     wanted = np.array([id in ids for id in prepared.object_ids] + [False])
     if not wanted.any():
         return None
-    seen = np.ascontiguousarray(film.ids[:, :, 0, 0])
-    inside = wanted[np.minimum(seen, len(wanted) - 1)] & (film.coverage[:, :, 0, 0] > 0)
+    inside = wanted[np.minimum(film.first_seen, len(wanted) - 1)]  # none: -1, the last, which nobody wants
     if not inside.any():
         return None
     grown = inside.copy()

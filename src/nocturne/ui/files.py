@@ -191,8 +191,8 @@ class Files:
         if paths.is_utf8(name):
             return name
         self.session.said.emit(
-            f"{paths.readable(path)}: its name, or a folder's on the way to it, is not UTF-8 text and cannot be kept in "
-            "a project. Rename it, or save the project in the same folder first.",
+            f"{paths.readable(path)}: its name, or a folder's on the way to it, is not UTF-8 text and cannot be kept "
+            "in a project. Rename it, or save the project in the same folder first.",
             True,
         )
         return ""
@@ -251,9 +251,7 @@ class Files:
         if parts.flat:
             named = ", ".join(parts.flat[:3]) + (f" and {len(parts.flat) - 3} more" if len(parts.flat) > 3 else "")
             also += f" Left out, as they are squeezed flat: {named}."
-        self.session.said.emit(
-            f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", bool(parts.flat)
-        )
+        self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", bool(parts.flat))
 
 
 def _bounds(parts: list) -> tuple[np.ndarray, np.ndarray]:

@@ -2,7 +2,8 @@
 
 Without reference counting (`_nrt=False`) a kernel cannot make or return arrays, so arrays are views made by intrinsics
 over addresses: passing a table's address through the call graph measured three to four times faster than passing
-arrays. The fast-math subset leaves NaN and infinity tests intact.
+arrays. The fast-math subset leaves NaN and infinity tests intact, and sums in the order they are written: a picture does
+not change with what a compiler finds to join (measured: no slower).
 """
 
 import numpy as np
@@ -12,9 +13,11 @@ from numba.core import cgutils
 from numba.extending import intrinsic
 from numba.np import arrayobj
 
-from nocturne.engine.types import FILM, SCENE, Field, offsets
+from nocturne.engine.types import SCENE, offsets
+from nocturne.film.layout import ARRAYS
+from nocturne.rows import Field
 
-SAFE_MATH = {"nsz", "arcp", "contract", "afn", "reassoc"}
+SAFE_MATH = {"nsz", "arcp", "contract", "afn"}
 _OPTIONS = {"nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "cache": True, "_nrt": False}
 
 jit = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, **_OPTIONS)
@@ -104,7 +107,7 @@ def _accessors(fields: tuple[Field, ...]) -> dict:
 
 
 scene = _accessors(SCENE)
-film = _accessors(FILM)
+film = _accessors(ARRAYS)
 row_f4 = make_row_view("f4")
 row_u4 = make_row_view("u4")
 row_i4 = make_row_view("i4")

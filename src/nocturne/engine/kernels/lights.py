@@ -37,9 +37,17 @@ from nocturne.engine.kernels.vectors import (
     subtracted,
     unit,
 )
+from nocturne.engine.layout import environment as Environment
+from nocturne.engine.layout import glow as Glow
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import node as Node
+from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
+from nocturne.engine.layout import vertex as Vertex
 
 UNIFORM = f4(1.0 / (4.0 * math.pi))
 SMALL_SOLID_ANGLE = f4(2e-3)
@@ -65,11 +73,11 @@ def sine_of(c):
 def importance(S, node, P, N, two_sided):
     """Return an upper estimate of what the node's lights bring to P; angles are only handled by cosine and sine."""
     F = T.node_f(S)
-    power = f4(F[node, 11])
+    power = f4(F[node, Node.POWER])
     if power <= ZERO:
         return ZERO
-    low = row_at(F, node, 0)
-    high = row_at(F, node, 3)
+    low = row_at(F, node, Node.LOW)
+    high = row_at(F, node, Node.HIGH)
     to = subtracted(scaled(added(low, high), HALF), P)
     diagonal = subtracted(high, low)
     r2 = dot(diagonal, diagonal) * f4(0.25)
@@ -79,13 +87,13 @@ def importance(S, node, P, N, two_sided):
         w = scaled(to, ONE / math.sqrt(d2))
         sin_b = math.sqrt(r2 / d2)
         cos_b = math.sqrt(ONE - r2 / d2)
-        cos_s = f4(F[node, 9])
+        cos_s = f4(F[node, Node.COS_SPREAD])
         if cos_s > f4(-0.9999):
-            c = clamped(-dot(row_at(F, node, 6), w), -ONE, ONE)
+            c = clamped(-dot(row_at(F, node, Node.AXIS), w), -ONE, ONE)
             sin_s = sine_of(cos_s)
             past = cos_less(c, sine_of(c), cos_s, sin_s)
             away = cos_less(past, sine_of(past), cos_b, sin_b)
-            if away < f4(F[node, 10]):
+            if away < f4(F[node, Node.COS_EMISSION]):
                 return ZERO
             result *= max(away, f4(0.02))
         c = dot(N, w)
@@ -125,9 +133,9 @@ def choose(S, P, N, two_sided, u):
     chance = near
     node = i4(0)
     while True:
-        left = i4(T.node_i(S)[node, 0])
+        left = i4(T.node_i(S)[node, Node.LEFT])
         if left < 0:
-            return i4(T.node_i(S)[node, 1]), chance, clamped(v, ZERO, f4(0.9999999))
+            return i4(T.node_i(S)[node, Node.LIGHT]), chance, clamped(v, ZERO, f4(0.9999999))
         a = importance(S, left, P, N, two_sided)
         b = importance(S, left + 1, P, N, two_sided)
         if a + b <= ZERO:
@@ -148,13 +156,13 @@ def chance_of(S, l, P, N, two_sided):
     """Return the chance with which `choose` takes light l from P."""
     near = tree_share(S)
     L = T.light_i(S)
-    if L[l, 7] == 0:
+    if L[l, Light.IN_TREE] == 0:
         return (ONE - near) / f4(max(T.settings_i(S)[Settings.N_INFINITE], 1))
     chance = near
-    trail = L[l, 5]
+    trail = L[l, Light.TRAIL]
     node = i4(0)
-    for _ in range(L[l, 6]):
-        left = i4(T.node_i(S)[node, 0])
+    for _ in range(L[l, Light.DEPTH]):
+        left = i4(T.node_i(S)[node, Node.LEFT])
         a = importance(S, left, P, N, two_sided)
         b = importance(S, left + 1, P, N, two_sided)
         if a + b <= ZERO:
@@ -289,9 +297,9 @@ def sphere_sin2(S, l, P):
 @jit
 def environment_place(S, l, d):
     """Return (w, h, x, y): where direction d looks in the environment's picture, in pixels."""
-    e = i4(T.light_i(S)[l, 2])
-    w = i4(T.env_i(S)[e, 1])
-    h = i4(T.env_i(S)[e, 2])
+    e = i4(T.light_i(S)[l, Light.FIRST])
+    w = i4(T.env_i(S)[e, Environment.WIDTH])
+    h = i4(T.env_i(S)[e, Environment.HEIGHT])
     t = environment_turned(S, l, d)
     phi = math.atan2(t[1], t[0])
     x = (HALF - phi / TWO_PI) * f4(w)
@@ -303,9 +311,9 @@ def environment_place(S, l, d):
 def environment_turned(S, l, d):
     F = T.light_f(S)
     return (
-        f4(F[l, 19]) * d[0] + f4(F[l, 20]) * d[1] + f4(F[l, 21]) * d[2],
-        f4(F[l, 22]) * d[0] + f4(F[l, 23]) * d[1] + f4(F[l, 24]) * d[2],
-        f4(F[l, 25]) * d[0] + f4(F[l, 26]) * d[1] + f4(F[l, 27]) * d[2],
+        f4(F[l, Light.TURN]) * d[0] + f4(F[l, Light.TURN + 1]) * d[1] + f4(F[l, Light.TURN + 2]) * d[2],
+        f4(F[l, Light.TURN + 3]) * d[0] + f4(F[l, Light.TURN + 4]) * d[1] + f4(F[l, Light.TURN + 5]) * d[2],
+        f4(F[l, Light.TURN + 6]) * d[0] + f4(F[l, Light.TURN + 7]) * d[1] + f4(F[l, Light.TURN + 8]) * d[2],
     )
 
 
@@ -313,9 +321,9 @@ def environment_turned(S, l, d):
 def environment_back(S, l, d):
     F = T.light_f(S)
     return (
-        f4(F[l, 19]) * d[0] + f4(F[l, 22]) * d[1] + f4(F[l, 25]) * d[2],
-        f4(F[l, 20]) * d[0] + f4(F[l, 23]) * d[1] + f4(F[l, 26]) * d[2],
-        f4(F[l, 21]) * d[0] + f4(F[l, 24]) * d[1] + f4(F[l, 27]) * d[2],
+        f4(F[l, Light.TURN]) * d[0] + f4(F[l, Light.TURN + 3]) * d[1] + f4(F[l, Light.TURN + 6]) * d[2],
+        f4(F[l, Light.TURN + 1]) * d[0] + f4(F[l, Light.TURN + 4]) * d[1] + f4(F[l, Light.TURN + 7]) * d[2],
+        f4(F[l, Light.TURN + 2]) * d[0] + f4(F[l, Light.TURN + 5]) * d[1] + f4(F[l, Light.TURN + 8]) * d[2],
     )
 
 
@@ -326,9 +334,9 @@ def environment_corners(S, e, line, column):
     A cell is what lies between four pixels' centres, where the bilinear picture has one piece; cells in the first and
     the last line reach from the pole to the first centres and are constant from above to below.
     """
-    first = i4(T.env_i(S)[e, 0])
-    w = i4(T.env_i(S)[e, 1])
-    h = i4(T.env_i(S)[e, 2])
+    first = i4(T.env_i(S)[e, Environment.FIRST])
+    w = i4(T.env_i(S)[e, Environment.WIDTH])
+    h = i4(T.env_i(S)[e, Environment.HEIGHT])
     above = first + max(line - 1, 0) * w
     below = first + min(line, h - 1) * w
     left = (column - 1 + w) % w
@@ -350,7 +358,7 @@ def environment_cell(S, l, d):
     y += HALF
     xf = f4(math.floor(x))
     yf = clamped(f4(math.floor(y)), ZERO, f4(h))
-    return i4(T.light_i(S)[l, 2]), i4(yf), i4(xf) % w, f4(x - xf), clamped(f4(y - yf), ZERO, ONE)
+    return i4(T.light_i(S)[l, Light.FIRST]), i4(yf), i4(xf) % w, f4(x - xf), clamped(f4(y - yf), ZERO, ONE)
 
 
 @jit
@@ -383,7 +391,7 @@ def environment_seen(S, l, d):
     bilinear luminance itself, so the mean drops out: luminance times a constant times the ratio of both sines.
     """
     rgb, line = environment_value(S, l, d)
-    h = i4(T.env_i(S)[i4(T.light_i(S)[l, 2]), 2])
+    h = i4(T.env_i(S)[i4(T.light_i(S)[l, Light.FIRST]), Environment.HEIGHT])
     top, height = cell_middle(line, h)
     middle = math.sin(PI * (top + HALF * height) / f4(h))
     t = environment_turned(S, l, d)
@@ -405,10 +413,10 @@ def linear_inverse(a, b, u):
 @jit
 def sample_environment(S, l, pick, u, v):
     """Return (direction, radiance, density over solid angle) of environment l, by its luminance (Vose 1991)."""
-    e = i4(T.light_i(S)[l, 2])
-    w = i4(T.env_i(S)[e, 1])
-    h = i4(T.env_i(S)[e, 2])
-    first = i4(T.env_i(S)[e, 3])
+    e = i4(T.light_i(S)[l, Light.FIRST])
+    w = i4(T.env_i(S)[e, Environment.WIDTH])
+    h = i4(T.env_i(S)[e, Environment.HEIGHT])
+    first = i4(T.env_i(S)[e, Environment.FIRST_CELL])
     # Which cell comes from (u, v), where in it from what is left of both, so that strata survive.
     xs = u * f4(w)
     ys = v * f4(h + 1)
@@ -448,7 +456,7 @@ def dome_density(N, two_sided, d):
 @jit
 def infinite_seen(S, l, N, two_sided, d):
     """Return what light l at infinity sends from direction d, and the density over solid angle of sampling it."""
-    kind = T.light_i(S)[l, 0]
+    kind = T.light_i(S)[l, Light.KIND]
     if kind == Light.ENVIRONMENT:
         return environment_seen(S, l, d)
     rgb = row_at(T.light_f(S), l, Light.RGB)
@@ -463,7 +471,7 @@ def infinite_seen(S, l, N, two_sided, d):
 @jit
 def near_density(S, l, P, wi, distance, prim):
     """Return the density over solid angle of sampling the point of light l at `distance` from P along wi."""
-    kind = T.light_i(S)[l, 0]
+    kind = T.light_i(S)[l, Light.KIND]
     if kind == Light.RECT:
         return rectangle_density(S, l, P, wi, distance)
     if kind == Light.SPHERE:
@@ -471,35 +479,34 @@ def near_density(S, l, P, wi, distance, prim):
         if s2 >= ONE:
             return ZERO
         return cone_density(s2)
-    i = T.light_i(S)[l, 2] + prim
+    i = T.light_i(S)[l, Light.FIRST] + prim
     C = T.mesh_light_cdf(S)
     before = ZERO if prim == 0 else f4(C[i - 1])
     M = T.mesh_light_f(S)
-    n = unit(cross(row_at(M, i, 3), row_at(M, i, 6)))
+    n = unit(cross(row_at(M, i, Glow.EDGE_1), row_at(M, i, Glow.EDGE_2)))
     c = abs(dot(n, wi))
-    return (f4(C[i]) - before) * distance * distance / max(c * f4(M[i, 9]), TINY)
+    return (f4(C[i]) - before) * distance * distance / max(c * f4(M[i, Glow.AREA]), TINY)
 
 
 # ---- what the light unit does --------------------------------------------------------------------------------------
 
 
-@jit
 def sample_lamp(S, wp):
     """Unit: choose a light from the last real vertex (LV) and a point on it; write LAMP. Density 0: none."""
     W = row_f4(wp, Scratch.COUNT)
     I = row_u4(wp, Scratch.COUNT)
     A = Scratch.LAMP
-    W[A + 7] = ZERO
-    P = load(W, Scratch.LV)
-    N = load(W, Scratch.LV + 3)
-    two_sided = I[Scratch.LV + 6] != u4(0)
+    W[A + Lamp.DENSITY] = ZERO
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
     l, chance, pick = choose(S, P, N, two_sided, f4(W[Scratch.RANDOM]))
     if l < 0:
         return
     u = f4(W[Scratch.RANDOM + 1])
     v = f4(W[Scratch.RANDOM + 2])
     F = T.light_f(S)
-    kind = T.light_i(S)[l, 0]
+    kind = T.light_i(S)[l, Light.KIND]
     rgb = row_at(F, l, Light.RGB)
     distance = BIG
     density = ZERO
@@ -523,23 +530,23 @@ def sample_lamp(S, wp):
         distance = d * c - math.sqrt(max(r * r - d * d * (ONE - c * c), ZERO))
         density = cone_density(s2)
     elif kind == Light.MESH:
-        first = i4(T.light_i(S)[l, 2])
-        i = i4(search(T.mesh_light_cdf(S), first, T.light_i(S)[l, 3], pick))
+        first = i4(T.light_i(S)[l, Light.FIRST])
+        i = i4(search(T.mesh_light_cdf(S), first, T.light_i(S)[l, Light.TRIANGLES], pick))
         M = T.mesh_light_f(S)
         s = math.sqrt(u)
         b1 = s * (ONE - v)
         b2 = s * v
-        e1 = row_at(M, i, 3)
-        e2 = row_at(M, i, 6)
-        to = subtracted(along(e2, b2, along(e1, b1, row_at(M, i, 0))), P)
+        e1 = row_at(M, i, Glow.EDGE_1)
+        e2 = row_at(M, i, Glow.EDGE_2)
+        to = subtracted(along(e2, b2, along(e1, b1, row_at(M, i, Glow.CORNER))), P)
         distance = length(to)
         wi = scaled(to, ONE / max(distance, TINY))
         if dot(cross(e1, e2), wi) >= ZERO:
             return
         density = near_density(S, l, P, wi, distance, i - first)
-        material = i4(T.inst_i(S)[T.light_i(S)[l, 4], 1])
-        t = T.mesh_light_i(S)[i, 0]
-        first_vertex = T.mesh_i(S)[T.mesh_light_i(S)[i, 1], 1]
+        material = i4(T.inst_i(S)[T.light_i(S)[l, Light.INSTANCE], Instance.MATERIAL])
+        t = T.mesh_light_i(S)[i, Glow.TRIANGLE]
+        first_vertex = T.mesh_i(S)[T.mesh_light_i(S)[i, Glow.MESH], Mesh.FIRST_VERTEX]
         a = i4(first_vertex + T.tris(S)[t, 0])
         b = i4(first_vertex + T.tris(S)[t, 1])
         c3 = i4(first_vertex + T.tris(S)[t, 2])
@@ -590,15 +597,14 @@ def sample_lamp(S, wp):
             density = max(dot(N, wi), ZERO) * INV_PI
     if density <= TINY:
         return
-    store(W, A, wi)
-    W[A + 3] = distance
-    store(W, A + 4, rgb)
-    W[A + 7] = density * chance
-    I[A + 8] = u4(1) if delta else u4(0)
-    I[A + 9] = u4(l)
+    store(W, A + Lamp.DIRECTION, wi)
+    W[A + Lamp.DISTANCE] = distance
+    store(W, A + Lamp.RADIANCE, rgb)
+    W[A + Lamp.DENSITY] = density * chance
+    I[A + Lamp.IS_DELTA] = u4(1) if delta else u4(0)
+    I[A + Lamp.LIGHT] = u4(l)
 
 
-@jit
 def lamp_hit(S, wp):
     """Unit: write to RANDOM the density with which LV would have sampled the lamp point that the path hit.
 
@@ -606,25 +612,24 @@ def lamp_hit(S, wp):
     """
     W = row_f4(wp, Scratch.COUNT)
     I = row_u4(wp, Scratch.COUNT)
-    P = load(W, Scratch.LV)
-    N = load(W, Scratch.LV + 3)
-    two_sided = I[Scratch.LV + 6] != u4(0)
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
     l = i4(I[Scratch.LIGHT])
-    d = load(W, Scratch.RAY + 4)
+    d = load(W, Scratch.RAY + Ray.DIRECTION)
     density = near_density(S, l, P, d, f4(W[Scratch.RANDOM]), i4(I[Scratch.RANDOM + 1]))
     W[Scratch.RANDOM] = density * chance_of(S, l, P, N, two_sided)
 
 
-@jit
 def infinite_hit(S, wp):
     """Unit: radiance of infinite light LIGHT along RAY to LAMP 4..6, and its density from LV to LAMP 7."""
     W = row_f4(wp, Scratch.COUNT)
     I = row_u4(wp, Scratch.COUNT)
     l = i4(I[Scratch.LIGHT])
-    d = load(W, Scratch.RAY + 4)
-    P = load(W, Scratch.LV)
-    N = load(W, Scratch.LV + 3)
-    two_sided = I[Scratch.LV + 6] != u4(0)
+    d = load(W, Scratch.RAY + Ray.DIRECTION)
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
     rgb, density = infinite_seen(S, l, N, two_sided, d)
-    store(W, Scratch.LAMP + 4, rgb)
-    W[Scratch.LAMP + 7] = density * chance_of(S, l, P, N, two_sided)
+    store(W, Scratch.LAMP + Lamp.RADIANCE, rgb)
+    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of(S, l, P, N, two_sided)

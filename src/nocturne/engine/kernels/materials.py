@@ -19,6 +19,7 @@ from nocturne.engine.kernels.microfacet import (
     ggx_lambda,
     sample_visible_normal,
 )
+from nocturne.engine.kernels.values import whole_value
 from nocturne.engine.kernels.vectors import (
     FOUR,
     INV_PI,
@@ -42,8 +43,15 @@ from nocturne.engine.kernels.vectors import (
     transform_normal,
     unit,
 )
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import onward as Onward
+from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import texture as Texture
+from nocturne.engine.layout import value as Value
 
 W_COUNT = Scratch.COUNT
 M = Scratch.MAT
@@ -69,9 +77,9 @@ def texel(S, first, w, h, x, y):
 @jit
 def texture(S, t, u, v):
     """Return the bilinear value of texture t at (u, v); v points up, the picture repeats."""
-    first = T.tex_i(S)[t, 0]
-    w = T.tex_i(S)[t, 1]
-    h = T.tex_i(S)[t, 2]
+    first = T.tex_i(S)[t, Texture.FIRST_TEXEL]
+    w = T.tex_i(S)[t, Texture.WIDTH]
+    h = T.tex_i(S)[t, Texture.HEIGHT]
     x = (u - math.floor(u)) * w - 0.5
     y = (1.0 - (v - math.floor(v))) * h - 0.5
     x0 = math.floor(x)
@@ -82,7 +90,7 @@ def texture(S, t, u, v):
     b = texel(S, first, w, h, x0 + 1, y0)
     c = texel(S, first, w, h, x0, y0 + 1)
     d = texel(S, first, w, h, x0 + 1, y0 + 1)
-    k = f4(T.tex_f(S)[t, 0])
+    k = f4(T.tex_f(S)[t, Texture.SCALE])
     top = added(scaled(a, ONE - fx), scaled(b, fx))
     low = added(scaled(c, ONE - fx), scaled(d, fx))
     return scaled(added(scaled(top, ONE - fy), scaled(low, fy)), k)
@@ -94,11 +102,11 @@ def bound_texture(S, b, u, v):
     F = T.bind_f(S)
     t = texture(
         S,
-        T.bind_i(S)[b, 2],
-        f4(F[b, 0]) * u + f4(F[b, 1]) * v + f4(F[b, 2]),
-        f4(F[b, 3]) * u + f4(F[b, 4]) * v + f4(F[b, 5]),
+        T.bind_i(S)[b, Texture.TEXTURE],
+        f4(F[b, Texture.TO_U]) * u + f4(F[b, Texture.TO_U + 1]) * v + f4(F[b, Texture.TO_U + 2]),
+        f4(F[b, Texture.TO_V]) * u + f4(F[b, Texture.TO_V + 1]) * v + f4(F[b, Texture.TO_V + 2]),
     )
-    if f4(F[b, 7]) > ZERO:
+    if f4(F[b, Texture.IS_INVERTED]) > ZERO:
         # A picture may hold values above 1; their negative is black, not less.
         t = (max(ONE - t[0], ZERO), max(ONE - t[1], ZERO), max(ONE - t[2], ZERO))
     return t
@@ -112,11 +120,11 @@ def emission_at(S, material, u, v):
         f4(T.mat_f(S)[material, Mat.EMISSION + 1]),
         f4(T.mat_f(S)[material, Mat.EMISSION + 2]),
     )
-    first = T.mat_i(S)[material, 0]
-    for b in range(first, first + T.mat_i(S)[material, 1]):
-        if T.bind_i(S)[b, 0] == Mat.EMISSION:
+    first = T.mat_i(S)[material, Mat.FIRST_BINDING]
+    for b in range(first, first + T.mat_i(S)[material, Mat.BINDINGS]):
+        if T.bind_i(S)[b, Texture.PARAMETER] == Mat.EMISSION:
             t = bound_texture(S, b, u, v)
-            k = f4(T.bind_f(S)[b, 6])
+            k = f4(T.bind_f(S)[b, Texture.SHARE])
             e = (e[0] * mixed(ONE, t[0], k), e[1] * mixed(ONE, t[1], k), e[2] * mixed(ONE, t[2], k))
     return e
 
@@ -141,13 +149,13 @@ def read_material(S, W, to, m, u, v):
     R = T.mat_f(S)
     for k in range(Mat.COUNT):
         W[to + k] = R[m, k]
-    first = T.mat_i(S)[m, 0]
-    for b in range(first, first + T.mat_i(S)[m, 1]):
-        at = to + T.bind_i(S)[b, 0]
-        n = T.bind_i(S)[b, 1]
+    first = T.mat_i(S)[m, Mat.FIRST_BINDING]
+    for b in range(first, first + T.mat_i(S)[m, Mat.BINDINGS]):
+        at = to + T.bind_i(S)[b, Texture.PARAMETER]
+        n = T.bind_i(S)[b, Texture.CHANNELS]
         t = bound_texture(S, b, u, v)
-        k = f4(T.bind_f(S)[b, 6])
-        if T.bind_i(S)[b, 3] == 0:
+        k = f4(T.bind_f(S)[b, Texture.SHARE])
+        if T.bind_i(S)[b, Texture.BLEND] == Texture.REPLACE:
             W[at] = mixed(f4(W[at]), t[0], k)
             if n == 3:
                 W[at + 1] = mixed(f4(W[at + 1]), t[1], k)
@@ -157,7 +165,7 @@ def read_material(S, W, to, m, u, v):
             if n == 3:
                 W[at + 1] = f4(W[at + 1]) * mixed(ONE, t[1], k)
                 W[at + 2] = f4(W[at + 2]) * mixed(ONE, t[2], k)
-        keep_in_range(W, at, T.bind_i(S)[b, 0], n)
+        keep_in_range(W, at, T.bind_i(S)[b, Texture.PARAMETER], n)
 
 
 @jit
@@ -187,8 +195,8 @@ def bend_normal(W):
 @jit
 def texture_coordinates(S, mesh, prim, u, v):
     """Return the texture coordinates at barycentric (u, v) of a mesh's triangle."""
-    t = T.mesh_i(S)[mesh, 0] + prim
-    first = T.mesh_i(S)[mesh, 1]
+    t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
+    first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
     U = T.uvs(S)
     a = i4(first + T.tris(S)[t, 0])
     b = i4(first + T.tris(S)[t, 1])
@@ -383,7 +391,7 @@ def derive(S, W, I, least_alpha):
     outside = f4(W[Scratch.OUTSIDE])
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     transmission = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
-    is_thin = T.mat_i(S)[i4(I[Scratch.MATERIAL]), 3] != 0
+    is_thin = T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.IS_THIN] != 0
     I[Scratch.IS_THIN] = u4(1) if is_thin else u4(0)
     if I[Scratch.INSIDE] != u4(0) and transmission > ZERO and not is_thin:
         W[M + Mat.COAT] = ZERO
@@ -525,7 +533,7 @@ def share_reflected(W, I, c):
 def evaluate(W, I, wo, wi):
     """Write diffuse, reflected and transmitted value times cosine, and the density of sampling wi, to EVAL."""
     E = Scratch.EVAL
-    for k in range(10):
+    for k in range(Value.COUNT):
         W[E + k] = ZERO
     mo = wo[2]
     mi = wi[2]
@@ -545,7 +553,7 @@ def evaluate(W, I, wo, wi):
             * mi
         )
         for k in range(3):
-            W[E + k] = f4(W[M + Mat.BASE + k]) * kd * att[k]
+            W[E + Value.DIFFUSE + k] = f4(W[M + Mat.BASE + k]) * kd * att[k]
         density += f4(W[Scratch.P_DIFF]) * mi * INV_PI
         h = unit(added(wo, wi))
         c = clamped(dot(wo, h), f4(1e-6), ONE)
@@ -555,7 +563,7 @@ def evaluate(W, I, wo, wi):
             g = d / ((ONE + lo + ggx_lambda(a, mi)) * FOUR * mo)
             f = reflectance(W, I, c)
             for k in range(3):
-                W[E + 3 + k] = f[k] * g * att[k]
+                W[E + Value.REFLECTION + k] = f[k] * g * att[k]
             density += p_spec * share_reflected(W, I, c) * d / ((ONE + lo) * FOUR * mo)
         p_coat = f4(W[Scratch.P_COAT])
         if p_coat > ZERO and I[Scratch.IS_COAT_DELTA] == u4(0):
@@ -569,7 +577,7 @@ def evaluate(W, I, wo, wi):
                 / ((ONE + lo + ggx_lambda(ca, mi)) * FOUR * mo * f4(W[Scratch.COAT_ALL]))
             )
             for k in range(3):
-                W[E + 3 + k] = f4(W[E + 3 + k]) + s
+                W[E + Value.REFLECTION + k] = f4(W[E + Value.REFLECTION + k]) + s
             density += p_coat * d / ((ONE + lo) * FOUR * mo)
     elif rough and f4(W[Scratch.GLASS]) > ZERO and I[Scratch.IS_THIN] != u4(0):
         # A rough sheet scatters to its other side as it does to this one: the reflected lobe, turned over.
@@ -579,7 +587,7 @@ def evaluate(W, I, wo, wi):
         lo = ggx_lambda(a, mo)
         t = transmittance(W, I, c) / f4(W[Scratch.SPEC_ALL]) * d / ((ONE + lo + ggx_lambda(a, -mi)) * FOUR * mo)
         for k in range(3):
-            W[E + 6 + k] = t * transmit_tint(W, M, True, k) * att[k]
+            W[E + Value.TRANSMISSION + k] = t * transmit_tint(W, M, True, k) * att[k]
         density = p_spec * (ONE - share_reflected(W, I, c)) * d / ((ONE + lo) * FOUR * mo)
     elif rough and f4(W[Scratch.GLASS]) > ZERO:
         eta = f4(W[Scratch.ETA])
@@ -606,9 +614,9 @@ def evaluate(W, I, wo, wi):
                     / (mo * eta * eta)
                 )
                 for k in range(3):
-                    W[E + 6 + k] = t * transmit_tint(W, M, False, k) * att[k]
+                    W[E + Value.TRANSMISSION + k] = t * transmit_tint(W, M, False, k) * att[k]
                 density = p_spec * (ONE - share_reflected(W, I, oh)) * d / (ONE + lo) * oh / mo * jacobian
-    W[E + 9] = density
+    W[E + Value.DENSITY] = density
 
 
 @jit
@@ -637,11 +645,11 @@ def same_side(W, I, wi, mi):
 @jit
 def put_sample(W, I, wi, weight, density, lobe, is_delta):
     R = Scratch.SAMPLE
-    store(W, R, unit(world(W, wi)))
-    store(W, R + 3, weight)
-    W[R + 6] = density
-    I[R + 7] = u4(lobe)
-    I[R + 8] = u4(is_delta)
+    store(W, R + Onward.DIRECTION, unit(world(W, wi)))
+    store(W, R + Onward.WEIGHT, weight)
+    W[R + Onward.DENSITY] = density
+    I[R + Onward.KIND] = u4(lobe)
+    I[R + Onward.IS_DELTA] = u4(is_delta)
 
 
 @jit
@@ -652,7 +660,7 @@ def sample(W, I):
     u1 = f4(W[Scratch.RANDOM + 1])
     u2 = f4(W[Scratch.RANDOM + 2])
     choice = f4(W[Scratch.RANDOM + 3])
-    W[Scratch.SAMPLE + 6] = ZERO
+    W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
     if wo[2] < f4(1e-5):
         return
     p_diff = f4(W[Scratch.P_DIFF])
@@ -678,8 +686,8 @@ def sample(W, I):
                 q = ONE / max(p * p_spec, TINY)
                 weight = scaled(multiplied(reflectance(W, I, c), att), q)
                 put_sample(W, I, wi, weight, ONE, 1, 1)
-                if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
-                    W[Scratch.SAMPLE + 6] = ZERO
+                if not same_side(W, I, load(W, Scratch.SAMPLE + Onward.DIRECTION), wi[2]):
+                    W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
                 return
         else:
             lobe = 2
@@ -702,8 +710,8 @@ def sample(W, I):
                     transmit_tint(W, M, False, 2) * att[2] * q,
                 )
                 put_sample(W, I, wi, weight, ONE, 2, 1)
-                if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
-                    W[Scratch.SAMPLE + 6] = ZERO
+                if not same_side(W, I, load(W, Scratch.SAMPLE + Onward.DIRECTION), wi[2]):
+                    W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
                 return
     else:
         lobe = 1
@@ -711,8 +719,8 @@ def sample(W, I):
             wi = (-wo[0], -wo[1], wo[2])
             q = f4(W[M + Mat.COAT]) * fresnel_dielectric(wo[2], f4(W[Scratch.COAT_ETA])) / f4(W[Scratch.P_COAT])
             put_sample(W, I, wi, (q, q, q), ONE, 1, 1)
-            if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
-                W[Scratch.SAMPLE + 6] = ZERO
+            if not same_side(W, I, load(W, Scratch.SAMPLE + Onward.DIRECTION), wi[2]):
+                W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
             return
         h = sample_visible_normal(f4(W[Scratch.COAT_ALPHA]), wo, u1, u2)
         wi = subtracted(scaled(h, TWO * dot(wo, h)), wo)
@@ -720,25 +728,18 @@ def sample(W, I):
     if (lobe == 2) == (wi[2] > ZERO):
         return
     evaluate(W, I, wo, wi)
-    density = f4(W[Scratch.EVAL + 9])
+    density = f4(W[Scratch.EVAL + Value.DENSITY])
     if density <= f4(1e-9):
         return
     q = ONE / density
-    E = Scratch.EVAL
-    weight = (
-        (f4(W[E]) + f4(W[E + 3]) + f4(W[E + 6])) * q,
-        (f4(W[E + 1]) + f4(W[E + 4]) + f4(W[E + 7])) * q,
-        (f4(W[E + 2]) + f4(W[E + 5]) + f4(W[E + 8])) * q,
-    )
-    put_sample(W, I, wi, weight, density, lobe, 0)
-    if not same_side(W, I, load(W, Scratch.SAMPLE), wi[2]):
-        W[Scratch.SAMPLE + 6] = ZERO
+    put_sample(W, I, wi, scaled(whole_value(W), q), density, lobe, 0)
+    if not same_side(W, I, load(W, Scratch.SAMPLE + Onward.DIRECTION), wi[2]):
+        W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
 
 
 # ---- what the material unit does -----------------------------------------------------------------------------------
 
 
-@jit
 def read(S, wp):
     """Unit: read the hit's material and bend its normal."""
     W = row_f4(wp, W_COUNT)
@@ -747,40 +748,38 @@ def read(S, wp):
     bend_normal(W)
 
 
-@jit
 def read_sheet(S, wp):
     """Unit: write to STRAIGHT what the thin sheet that a shadow ray met lets through; texture coordinates in UV."""
     W = row_f4(wp, W_COUNT)
     I = row_u4(wp, W_COUNT)
     at = Scratch.SHADOW
-    inst = i4(I[at + 19])
-    u, v = texture_coordinates(S, T.inst_i(S)[inst, 0], i4(I[at + 17]), f4(W[at + 15]), f4(W[at + 16]))
-    read_material(S, W, Scratch.CLEAR_MAT, T.inst_i(S)[inst, 1], u, v)
-    n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + 12)))
-    mu = abs(dot(n, load(W, at + 4)))
+    inst = i4(I[at + Ray.INSTANCE])
+    u, v = texture_coordinates(
+        S, T.inst_i(S)[inst, Instance.MESH], i4(I[at + Ray.PRIMITIVE]), f4(W[at + Ray.U]), f4(W[at + Ray.V])
+    )
+    read_material(S, W, Scratch.CLEAR_MAT, T.inst_i(S)[inst, Instance.MATERIAL], u, v)
+    n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + Ray.NORMAL)))
+    mu = abs(dot(n, load(W, at + Ray.DIRECTION)))
     store(W, Scratch.STRAIGHT, let_straight(S, W, Scratch.CLEAR_MAT, f4(W[Scratch.OUTSIDE]), mu))
 
 
-@jit
 def evaluate_lamp(S, wp):
     """Unit: evaluate the material for the light sample in LAMP."""
     W = row_f4(wp, W_COUNT)
     I = row_u4(wp, W_COUNT)
-    wi = load(W, Scratch.LAMP)
+    wi = load(W, Scratch.LAMP + Lamp.DIRECTION)
     li = local(W, wi)
     if same_side(W, I, wi, li[2]):
         evaluate(W, I, local(W, load(W, Scratch.WO)), li)
     else:
-        W[Scratch.EVAL + 9] = ZERO
+        W[Scratch.EVAL + Value.DENSITY] = ZERO
 
 
-@jit
 def sample_direction(S, wp):
     """Unit: choose where the path goes on."""
     sample(row_f4(wp, W_COUNT), row_u4(wp, W_COUNT))
 
 
-@jit
 def derive_hit(S, wp):
     """Unit: work out the lobes; the least alpha is handed over in RANDOM."""
     W = row_f4(wp, W_COUNT)

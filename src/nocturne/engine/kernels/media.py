@@ -10,20 +10,20 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit, u4
 from nocturne.engine.kernels.vectors import ONE
 from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import media as Media
 from nocturne.engine.layout import scratch as Scratch
-from nocturne.engine.layout.limits import MAX_MEDIA
 
-COUNT = Scratch.MEDIA
-FIRST = Scratch.MEDIA + 1
+HOW_MANY = Scratch.MEDIA + Media.HOW_MANY
+ENTRIES = Scratch.MEDIA + Media.ENTRIES
 
 
 @jit
 def existing(S, I, skip):
     """Return the material that exists here, leaving out list entry `skip` (-1: none); -1 for air."""
     best = i4(-1)
-    for k in range(i4(I[COUNT])):
-        m = i4(I[FIRST + k])
-        if k != skip and (best < 0 or T.mat_i(S)[m, 4] > T.mat_i(S)[best, 4]):
+    for k in range(i4(I[HOW_MANY])):
+        m = i4(I[ENTRIES + k])
+        if k != skip and (best < 0 or T.mat_i(S)[m, Mat.PRECEDENCE] > T.mat_i(S)[best, Mat.PRECEDENCE]):
             best = m
     return best
 
@@ -40,8 +40,8 @@ def index_of(S, m):
 def entry_of(I, m):
     """Return the last entry of material m in the list, -1 if it is not there."""
     at = i4(-1)
-    for k in range(i4(I[COUNT])):
-        if i4(I[FIRST + k]) == m:
+    for k in range(i4(I[HOW_MANY])):
+        if i4(I[ENTRIES + k]) == m:
             at = i4(k)
     return at
 
@@ -49,10 +49,10 @@ def entry_of(I, m):
 @jit
 def enter(I, m):
     """Put material m on the list."""
-    n = i4(I[COUNT])
-    if n < MAX_MEDIA:
-        I[FIRST + n] = u4(m)
-        I[COUNT] = u4(n + 1)
+    n = i4(I[HOW_MANY])
+    if n < Media.MAX_MEDIA:
+        I[ENTRIES + n] = u4(m)
+        I[HOW_MANY] = u4(n + 1)
 
 
 @jit
@@ -61,7 +61,7 @@ def leave(I, m):
     at = entry_of(I, m)
     if at < 0:
         return
-    n = i4(I[COUNT]) - 1
+    n = i4(I[HOW_MANY]) - 1
     for k in range(at, n):
-        I[FIRST + k] = I[FIRST + k + 1]
-    I[COUNT] = u4(n)
+        I[ENTRIES + k] = I[ENTRIES + k + 1]
+    I[HOW_MANY] = u4(n)

@@ -9,12 +9,14 @@ import math
 
 from numba import njit
 
+from nocturne.engine.kernels import filmtables as FT
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.camera import camera_ray, middle_ray
-from nocturne.engine.kernels.jit import counted_up, entry_options, f4, film, i4, jit, row_f4, row_i4, row_u4, u4
+from nocturne.engine.kernels.jit import counted_up, entry_options, f4, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.media import enter, entry_of, existing, index_of, leave
 from nocturne.engine.kernels.random import INV_2_24, combined, pair
+from nocturne.engine.kernels.values import whole_value
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
@@ -33,6 +35,7 @@ from nocturne.engine.kernels.vectors import (
     negated,
     power_heuristic,
     row,
+    row_at,
     scaled,
     store,
     subtracted,
@@ -42,43 +45,47 @@ from nocturne.engine.kernels.vectors import (
     unit,
 )
 from nocturne.engine.layout import guide as Guide
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import masks as Masks
 from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import media as Media
+from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import onward as Onward
 from nocturne.engine.layout import passes as Pass
+from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import seen as Seen
 from nocturne.engine.layout import settings as Settings
+from nocturne.engine.layout import squares as Squares
+from nocturne.engine.layout import value as Value
+from nocturne.engine.layout import vertex as Vertex
 
 units.ensure_bound()  # before anything below is compiled, or loaded from the cache
 
-NONE = u4(0xFFFFFFFF)
-CAMERA_RAYS, INDIRECT_RAYS, SHADOW_RAYS, CLEAR_SHADOW_RAYS = u4(1), u4(2), u4(4), u4(8)
+NONE = u4(Ray.NOTHING)
+CAMERA_RAYS, INDIRECT_RAYS = u4(Masks.CAMERA_RAYS), u4(Masks.INDIRECT_RAYS)
+SHADOW_RAYS, CLEAR_SHADOW_RAYS = u4(Masks.SHADOW_RAYS), u4(Masks.CLEAR_SHADOW_RAYS)
 M = Scratch.MAT
 PAIRS_A_BOUNCE = 5
 MAX_STEPS = 96  # boundaries passed without an event count too, so the longest way through is bounded
-
-film_groups = film["groups"]
-film_passes = film["passes"]
-film_guides = film["guides"]
-film_variance = film["variance"]
-film_ids = film["ids"]
-film_coverage = film["coverage"]
-film_samples = film["samples"]
-
 
 # ---- rays ----------------------------------------------------------------------------------------------------------
 
 
 @jit
 def set_ray(W, I, at, o, d, far, mask):
-    store(W, at, o)
-    W[at + 3] = ZERO
-    store(W, at + 4, d)
-    W[at + 7] = ZERO
-    W[at + 8] = far
-    I[at + 9] = mask
-    I[at + 10] = u4(0)
-    I[at + 11] = u4(0)
-    I[at + 18] = NONE
-    I[at + 19] = NONE
+    store(W, at + Ray.ORIGIN, o)
+    W[at + Ray.NEAR] = ZERO
+    store(W, at + Ray.DIRECTION, d)
+    W[at + Ray.TIME] = ZERO
+    W[at + Ray.FAR] = far
+    I[at + Ray.MASK] = mask
+    I[at + Ray.ID] = u4(0)
+    I[at + Ray.FLAGS] = u4(0)
+    I[at + Ray.GEOMETRY] = NONE
+    I[at + Ray.INSTANCE] = NONE
 
 
 @jit
@@ -86,7 +93,7 @@ def find_hit(S, W, I, wp, o, d, mask):
     set_ray(W, I, Scratch.RAY, o, d, BIG, mask)
     units.intersect(T.top(S)[0], wp, 0)
     I[Scratch.COUNTERS] = u4(I[Scratch.COUNTERS] + u4(1))
-    return I[Scratch.RAY + 18] != NONE
+    return I[Scratch.RAY + Ray.GEOMETRY] != NONE
 
 
 @jit
@@ -98,7 +105,7 @@ def transmittance(S, W, I, wp, o, d, far, outside):
     set_ray(W, I, Scratch.SHADOW, o, d, far, SHADOW_RAYS)
     units.occluded(T.top(S)[0], wp + Scratch.SHADOW * 4, 0)
     I[Scratch.COUNTERS + 1] = u4(I[Scratch.COUNTERS + 1] + u4(1))
-    if f4(W[Scratch.SHADOW + 8]) < ZERO:
+    if f4(W[Scratch.SHADOW + Ray.FAR]) < ZERO:
         return (ZERO, ZERO, ZERO)
     left = (ONE, ONE, ONE)
     if T.settings_i(S)[Settings.HAS_CLEAR] == 0:
@@ -109,13 +116,13 @@ def transmittance(S, W, I, wp, o, d, far, outside):
     for _ in range(MAX_STEPS):
         set_ray(W, I, at, p, d, far, CLEAR_SHADOW_RAYS)
         units.intersect(T.top(S)[0], wp + at * 4, 0)
-        if I[at + 18] == NONE:
+        if I[at + Ray.GEOMETRY] == NONE:
             return left
         units.read_sheet(S, wp)
         left = multiplied(left, load(W, Scratch.STRAIGHT))
         if largest(left) < f4(1e-4):
             return (ZERO, ZERO, ZERO)
-        t = f4(W[at + 8])
+        t = f4(W[at + Ray.FAR])
         step = t + error_of(along(d, t, p))
         p = along(d, step, p)
         far -= step
@@ -143,27 +150,27 @@ def pushed(W, p, d):
 @jit
 def read_surface(S, W, I, o, d):
     """Fill the hit record: position, normals, tangent direction, texture coordinates and what was hit."""
-    inst = i4(I[Scratch.RAY + 19])
-    prim = i4(I[Scratch.RAY + 17])
-    mesh = T.inst_i(S)[inst, 0]
+    inst = i4(I[Scratch.RAY + Ray.INSTANCE])
+    prim = i4(I[Scratch.RAY + Ray.PRIMITIVE])
+    mesh = T.inst_i(S)[inst, Instance.MESH]
     I[Scratch.INST] = u4(inst)
     I[Scratch.MESH] = u4(mesh)
-    I[Scratch.MATERIAL] = u4(T.inst_i(S)[inst, 1])
-    I[Scratch.LIGHT] = u4(T.inst_i(S)[inst, 2])
-    I[Scratch.OBJECT] = u4(T.inst_i(S)[inst, 3])
-    g = unit(transform_normal(T.inst_nm(S), inst, load(W, Scratch.RAY + 12)))
+    I[Scratch.MATERIAL] = u4(T.inst_i(S)[inst, Instance.MATERIAL])
+    I[Scratch.LIGHT] = u4(T.inst_i(S)[inst, Instance.LIGHT])
+    I[Scratch.OBJECT] = u4(T.inst_i(S)[inst, Instance.OBJECT])
+    g = unit(transform_normal(T.inst_nm(S), inst, load(W, Scratch.RAY + Ray.NORMAL)))
     n = g
-    p = along(d, f4(W[Scratch.RAY + 8]), o)
+    p = along(d, f4(W[Scratch.RAY + Ray.FAR]), o)
     W[Scratch.UV] = ZERO
     W[Scratch.UV + 1] = ZERO
     if mesh >= 0:
-        t = T.mesh_i(S)[mesh, 0] + prim
-        first = T.mesh_i(S)[mesh, 1]
+        t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
+        first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
         a = i4(first + T.tris(S)[t, 0])
         b = i4(first + T.tris(S)[t, 1])
         c = i4(first + T.tris(S)[t, 2])
-        u = f4(W[Scratch.RAY + 15])
-        v = f4(W[Scratch.RAY + 16])
+        u = f4(W[Scratch.RAY + Ray.U])
+        v = f4(W[Scratch.RAY + Ray.V])
         w = ONE - u - v
         V = T.verts(S)
         N = T.norms(S)
@@ -275,22 +282,29 @@ def note_event(W, I, chosen, is_delta, is_first, within, u):
         b = share[1]
         c = share[2]
         if not is_delta:
-            whole = f4(W[E + k]) + f4(W[E + 3 + k]) + f4(W[E + 6 + k])
+            d = f4(W[E + Value.DIFFUSE + k])
+            r = f4(W[E + Value.REFLECTION + k])
+            t = f4(W[E + Value.TRANSMISSION + k])
+            whole = d + r + t
             if whole > ZERO:
-                a = f4(W[E + k]) / whole
-                b = f4(W[E + 3 + k]) / whole
-                c = f4(W[E + 6 + k]) / whole
+                a = d / whole
+                b = r / whole
+                c = t / whole
         W[Scratch.ONWARD + k] = a * within[0] + b * within[1] + c * within[2]
         if is_first:
-            W[Scratch.SPLIT + k] = a
-            W[Scratch.SPLIT + 3 + k] = b
-            W[Scratch.SPLIT + 6 + k] = c
+            W[Scratch.SPLIT + Value.DIFFUSE + k] = a
+            W[Scratch.SPLIT + Value.REFLECTION + k] = b
+            W[Scratch.SPLIT + Value.TRANSMISSION + k] = c
     for k in range(3):
         W[Scratch.ALLOWED + k] = within[k]
     if is_delta:
         chance = share
     else:
-        chance = (luminance(load(W, E)), luminance(load(W, E + 3)), luminance(load(W, E + 6)))
+        chance = (
+            luminance(load(W, E + Value.DIFFUSE)),
+            luminance(load(W, E + Value.REFLECTION)),
+            luminance(load(W, E + Value.TRANSMISSION)),
+        )
     chance = multiplied(chance, within)
     whole = chance[0] + chance[1] + chance[2]
     if whole <= ZERO:
@@ -328,15 +342,15 @@ def note_first_hit(W, I):
     """Count the sample as one that hit something, and keep what it hit."""
     G = Scratch.ACC_GUIDES
     W[G + Guide.ALPHA] = f4(W[G + Guide.ALPHA]) + ONE
-    I[Scratch.FIRST] = I[Scratch.OBJECT]
-    I[Scratch.FIRST + 1] = I[Scratch.MATERIAL]
+    I[Scratch.FIRST + Seen.OBJECTS] = I[Scratch.OBJECT]
+    I[Scratch.FIRST + Seen.MATERIALS] = I[Scratch.MATERIAL]
 
 
 @jit
 def is_lamp(S, I):
     """Return True if what was hit is a lamp's own shape."""
     inst = i4(I[Scratch.INST])
-    return T.inst_i(S)[inst, 0] < 0 or T.inst_i(S)[inst, 1] < 0
+    return T.inst_i(S)[inst, Instance.MESH] < 0 or T.inst_i(S)[inst, Instance.MATERIAL] < 0
 
 
 @jit
@@ -350,7 +364,7 @@ def note_middle(S, W, I, wp, x, y):
     for _ in range(MAX_STEPS):
         if not find_hit(S, W, I, wp, o, d, CAMERA_RAYS):
             return
-        way += f4(W[Scratch.RAY + 8])
+        way += f4(W[Scratch.RAY + Ray.FAR])
         read_surface(S, W, I, o, d)
         p = load(W, Scratch.P)
         if is_lamp(S, I):
@@ -406,14 +420,14 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
     last = False
     since_vertex = ZERO
     mode = T.settings_i(S)[Settings.MODE]
-    I[Scratch.FIRST] = NONE
-    I[Scratch.FIRST + 1] = NONE
+    I[Scratch.FIRST + Seen.OBJECTS] = NONE
+    I[Scratch.FIRST + Seen.MATERIALS] = NONE
     for step in range(MAX_STEPS):
         hit = find_hit(S, W, I, wp, o, d, CAMERA_RAYS if events == 0 else INDIRECT_RAYS)
         if not hit:
             for k in range(T.settings_i(S)[Settings.N_INFINITE]):
                 l = T.infinite(S)[k]
-                if events == 0 and T.light_i(S)[l, 4] == 0:
+                if events == 0 and T.light_i(S)[l, Light.SEEN] == 0:
                     continue
                 I[Scratch.LIGHT] = u4(l)
                 units.infinite_hit(S, wp)
@@ -422,11 +436,11 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                     if mode == Settings.MODE_LIGHT:
                         w = ZERO
                     elif mode == Settings.MODE_MIS:
-                        w = power_heuristic(density, f4(W[Scratch.LAMP + 7]))
-                c = scaled(multiplied(beta, load(W, Scratch.LAMP + 4)), w)
-                add_found(S, W, T.light_i(S)[l, 1], Pass.BACKGROUND, events, c)
+                        w = power_heuristic(density, f4(W[Scratch.LAMP + Lamp.DENSITY]))
+                c = scaled(multiplied(beta, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
+                add_found(S, W, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, events, c)
             break
-        t = f4(W[Scratch.RAY + 8])
+        t = f4(W[Scratch.RAY + Ray.FAR])
         since_vertex += t
         medium = existing(S, I, i4(-1))
         if medium >= 0:
@@ -449,12 +463,12 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                     w = ZERO
                 elif mode == Settings.MODE_MIS:
                     W[Scratch.RANDOM] = since_vertex
-                    I[Scratch.RANDOM + 1] = I[Scratch.RAY + 17]
+                    I[Scratch.RANDOM + 1] = I[Scratch.RAY + Ray.PRIMITIVE]
                     units.lamp_hit(S, wp)
                     w = power_heuristic(density, f4(W[Scratch.RANDOM]))
-            rgb = (f4(T.light_f(S)[lamp, 0]), f4(T.light_f(S)[lamp, 1]), f4(T.light_f(S)[lamp, 2]))
-            add_found(S, W, T.light_i(S)[lamp, 1], Pass.EMISSION, events, scaled(multiplied(beta, rgb), w))
-            if events == 0 and I[Scratch.FIRST + 1] == NONE:
+            rgb = row_at(T.light_f(S), lamp, Light.RGB)
+            add_found(S, W, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, events, scaled(multiplied(beta, rgb), w))
+            if events == 0 and I[Scratch.FIRST + Seen.MATERIALS] == NONE:
                 note_first_hit(W, I)
             if not guided:
                 note_clean_guides(W, (ONE, ONE, ONE), load(W, Scratch.N))
@@ -475,24 +489,24 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                     w = ZERO
                 elif mode == Settings.MODE_MIS:
                     W[Scratch.RANDOM] = since_vertex
-                    I[Scratch.RANDOM + 1] = I[Scratch.RAY + 17]
+                    I[Scratch.RANDOM + 1] = I[Scratch.RAY + Ray.PRIMITIVE]
                     units.lamp_hit(S, wp)
                     w = power_heuristic(density, f4(W[Scratch.RANDOM]))
-            add_found(S, W, T.mat_i(S)[m, 5], Pass.EMISSION, events, scaled(multiplied(beta, e), w))
-        if events == 0 and I[Scratch.FIRST + 1] == NONE:
+            add_found(S, W, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, events, scaled(multiplied(beta, e), w))
+        if events == 0 and I[Scratch.FIRST + Seen.MATERIALS] == NONE:
             note_first_hit(W, I)
 
-        is_thin = T.mat_i(S)[m, 3] != 0
+        is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
         if last and not is_thin:
             break
         first_pair = 2 + step * PAIRS_A_BOUNCE
         outside = ONE
         eta = f4(W[M + Mat.IOR])
-        is_medium = T.mat_i(S)[m, 2] != 0
+        is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
         if is_medium:
             outside = index_of(S, medium)
             if I[Scratch.INSIDE] == u4(0):
-                if medium >= 0 and T.mat_i(S)[m, 4] <= T.mat_i(S)[medium, 4]:
+                if medium >= 0 and T.mat_i(S)[m, Mat.PRECEDENCE] <= T.mat_i(S)[medium, Mat.PRECEDENCE]:
                     enter(I, m)
                     o = pushed(W, p, d)
                     continue
@@ -533,9 +547,9 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
         store(W, Scratch.T, tx)
         store(W, Scratch.B, ty)
         store(W, Scratch.LV, p)
-        store(W, Scratch.LV + 3, n)
+        store(W, Scratch.LV + Vertex.NORMAL, n)
         glass = f4(W[Scratch.GLASS]) > ZERO
-        I[Scratch.LV + 6] = u4(1) if glass else u4(0)
+        I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if glass else u4(0)
         since_vertex = ZERO
         metal = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
         clear = (ONE - metal) * clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE) > ZERO
@@ -557,21 +571,17 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             W[Scratch.RANDOM + 1] = u
             W[Scratch.RANDOM + 2] = v
             units.sample_lamp(S, wp)
-            lamp_density = f4(W[Scratch.LAMP + 7])
+            lamp_density = f4(W[Scratch.LAMP + Lamp.DENSITY])
             if lamp_density > ZERO:
                 units.evaluate_material(S, wp)
-                value = Scratch.EVAL
-                whole = (
-                    f4(W[value]) + f4(W[value + 3]) + f4(W[value + 6]),
-                    f4(W[value + 1]) + f4(W[value + 4]) + f4(W[value + 7]),
-                    f4(W[value + 2]) + f4(W[value + 5]) + f4(W[value + 8]),
-                )
-                if f4(W[value + 9]) > ZERO and largest(whole) > ZERO:
-                    wi = load(W, Scratch.LAMP)
-                    distance = f4(W[Scratch.LAMP + 3])
+                E = Scratch.EVAL
+                whole = whole_value(W)
+                if f4(W[E + Value.DENSITY]) > ZERO and largest(whole) > ZERO:
+                    wi = load(W, Scratch.LAMP + Lamp.DIRECTION)
+                    distance = f4(W[Scratch.LAMP + Lamp.DISTANCE])
                     w = ONE / lamp_density
-                    if I[Scratch.LAMP + 8] == u4(0) and mode == Settings.MODE_MIS:
-                        w *= power_heuristic(lamp_density, f4(W[value + 9]))
+                    if I[Scratch.LAMP + Lamp.IS_DELTA] == u4(0) and mode == Settings.MODE_MIS:
+                        w *= power_heuristic(lamp_density, f4(W[E + Value.DENSITY]))
                     start = pushed(W, p, wi)
                     far = distance - f4(2) * error_of(p) - distance * f4(1e-5)
                     inner = medium
@@ -585,12 +595,20 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                                 left[1] * math.exp(-f4(T.mat_f(S)[inner, Mat.SIGMA_A + 1]) * distance),
                                 left[2] * math.exp(-f4(T.mat_f(S)[inner, Mat.SIGMA_A + 2]) * distance),
                             )
-                        group = T.light_i(S)[i4(I[Scratch.LAMP + 9]), 1]
-                        arrives = scaled(multiplied(multiplied(beta, left), load(W, Scratch.LAMP + 4)), w)
+                        group = T.light_i(S)[i4(I[Scratch.LAMP + Lamp.LIGHT]), Light.GROUP]
+                        arrives = scaled(multiplied(multiplied(beta, left), load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
                         if events == 0:
-                            add_light(S, W, group, Pass.DIRECT_DIFFUSE, multiplied(arrives, load(W, value)))
-                            add_light(S, W, group, Pass.DIRECT_REFLECTION, multiplied(arrives, load(W, value + 3)))
-                            add_light(S, W, group, Pass.DIRECT_TRANSMISSION, multiplied(arrives, load(W, value + 6)))
+                            add_light(S, W, group, Pass.DIRECT_DIFFUSE, multiplied(arrives, load(W, E + Value.DIFFUSE)))
+                            add_light(
+                                S, W, group, Pass.DIRECT_REFLECTION, multiplied(arrives, load(W, E + Value.REFLECTION))
+                            )
+                            add_light(
+                                S,
+                                W,
+                                group,
+                                Pass.DIRECT_TRANSMISSION,
+                                multiplied(arrives, load(W, E + Value.TRANSMISSION)),
+                            )
                         else:
                             add_split(S, W, group, events + 1, held(S, multiplied(arrives, whole), events))
 
@@ -602,11 +620,11 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
         W[Scratch.RANDOM + 2] = v
         W[Scratch.RANDOM + 3] = b
         units.sample_material(S, wp)
-        density = f4(W[Scratch.SAMPLE + 6])
+        density = f4(W[Scratch.SAMPLE + Onward.DENSITY])
         if density <= ZERO:
             break
-        chosen = i4(I[Scratch.SAMPLE + 7])
-        is_delta = I[Scratch.SAMPLE + 8] != u4(0)
+        chosen = i4(I[Scratch.SAMPLE + Onward.KIND])
+        is_delta = I[Scratch.SAMPLE + Onward.IS_DELTA] != u4(0)
         limits = T.settings_i(S)
         more = events < limits[Settings.TOTAL]
         within = (
@@ -629,8 +647,8 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             transmissions += 1
         if is_delta:
             density = -ONE
-        beta = multiplied(beta, load(W, Scratch.SAMPLE + 3))
-        d = load(W, Scratch.SAMPLE)
+        beta = multiplied(beta, load(W, Scratch.SAMPLE + Onward.WEIGHT))
+        d = load(W, Scratch.SAMPLE + Onward.DIRECTION)
         if chosen == 2 and not is_thin:
             eta = f4(W[Scratch.ETA])
             spread *= eta * eta
@@ -653,12 +671,12 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
 
 @jit
 def cover(F, y, x, which, name):
-    """Count one sample for an id; of more than six ids in a pixel the rarest gives way."""
-    ids = film_ids(F)
-    n = film_coverage(F)
+    """Count one sample for an id; of more ids than fit in a pixel the rarest gives way."""
+    ids = FT.ids(F)
+    n = FT.coverage(F)
     free = i4(-1)
     least = i4(0)
-    for k in range(6):
+    for k in range(Seen.MOST_IDS):
         c = f4(n[y, x, which, k])
         if c > ZERO and ids[y, x, which, k] == name:
             n[y, x, which, k] = c + ONE
@@ -679,24 +697,24 @@ def cover(F, y, x, which, name):
 def open_pixel(S, F, W, y, x, groups):
     for g in range(groups):
         for k in range(3):
-            W[Scratch.ACC_GROUPS + g * 3 + k] = film_groups(F)[g, y, x, k]
+            W[Scratch.ACC_GROUPS + g * 3 + k] = FT.groups(F)[g, y, x, k]
     for q in range(Pass.COUNT):
         for k in range(3):
-            W[Scratch.ACC_PASSES + q * 3 + k] = film_passes(F)[q, y, x, k]
+            W[Scratch.ACC_PASSES + q * 3 + k] = FT.passes(F)[q, y, x, k]
     for k in range(Guide.COUNT):
-        W[Scratch.ACC_GUIDES + k] = film_guides(F)[y, x, k]
+        W[Scratch.ACC_GUIDES + k] = FT.guides(F)[y, x, k]
 
 
 @jit
 def close_pixel(S, F, W, y, x, groups):
     for g in range(groups):
         for k in range(3):
-            film_groups(F)[g, y, x, k] = W[Scratch.ACC_GROUPS + g * 3 + k]
+            FT.groups(F)[g, y, x, k] = W[Scratch.ACC_GROUPS + g * 3 + k]
     for q in range(Pass.COUNT):
         for k in range(3):
-            film_passes(F)[q, y, x, k] = W[Scratch.ACC_PASSES + q * 3 + k]
+            FT.passes(F)[q, y, x, k] = W[Scratch.ACC_PASSES + q * 3 + k]
     for k in range(Guide.COUNT):
-        film_guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
+        FT.guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
 
 
 @jit
@@ -707,11 +725,11 @@ def finite(x):
 @jit
 def one_sample(S, F, W, I, wp, y, x, seed, groups):
     """Take the pixel's next sample. A sample that is not finite is dropped and counted as black."""
-    index = film_samples(F)[y, x]
+    index = FT.samples(F)[y, x]
     pixel = combined(u4(u4(y) * u4(65536) + u4(x)), u4(seed))
     for k in range(3):
         W[Scratch.SAMPLE_SUM + k] = ZERO
-    for k in range(8):
+    for k in range(Media.COUNT):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
     u1, u2 = pair(pixel, u4(index), 0)
     u3, v3 = pair(pixel, u4(index), 1)
@@ -720,12 +738,12 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
     if ok:
-        film_variance(F)[y, x, 0] += lum
-        film_variance(F)[y, x, 1] += lum * lum
-        if I[Scratch.FIRST] != NONE:
-            cover(F, y, x, 0, I[Scratch.FIRST])
-        if I[Scratch.FIRST + 1] != NONE:
-            cover(F, y, x, 1, I[Scratch.FIRST + 1])
+        FT.variance(F)[y, x, Squares.SUM] += lum
+        FT.variance(F)[y, x, Squares.SUM_OF_SQUARES] += lum * lum
+        if I[Scratch.FIRST + Seen.OBJECTS] != NONE:
+            cover(F, y, x, Seen.OBJECTS, I[Scratch.FIRST + Seen.OBJECTS])
+        if I[Scratch.FIRST + Seen.MATERIALS] != NONE:
+            cover(F, y, x, Seen.MATERIALS, I[Scratch.FIRST + Seen.MATERIALS])
     return ok
 
 
@@ -735,29 +753,29 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
 
     The film remembers each pixel's count, so a tile that was stopped half-way goes on where it was.
     """
-    groups = film_groups(F).shape[0]
+    groups = FT.groups(F).shape[0]
     taken = 0
     for y in range(y0, y1):
         if y % step != 0:
             continue
         for x in range(x0, x1):
-            if x % step != 0 or film_samples(F)[y, x] >= target:
+            if x % step != 0 or FT.samples(F)[y, x] >= target:
                 continue
             if flags[0] != 0 or flags[1] != 0:
                 return taken
             open_pixel(S, F, W, y, x, groups)
-            if film_samples(F)[y, x] == 0:
+            if FT.samples(F)[y, x] == 0:
                 note_middle(S, W, I, wp, x, y)
                 for k in range(Guide.COUNT):  # a first sample that is dropped must not take them along
-                    film_guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
-            while film_samples(F)[y, x] < target:
+                    FT.guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
+            while FT.samples(F)[y, x] < target:
                 taken += 1
                 # Sums first, then the count: whoever reads the film meanwhile never divides by a sample too many.
                 if one_sample(S, F, W, I, wp, y, x, seed, groups):
                     close_pixel(S, F, W, y, x, groups)
                 else:
                     open_pixel(S, F, W, y, x, groups)
-                film_samples(F)[y, x] += 1
+                FT.samples(F)[y, x] += 1
     return taken
 
 

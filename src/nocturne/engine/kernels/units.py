@@ -1,22 +1,27 @@
-"""The kernel's units as the path loop sees them: names of compiled functions, bound to addresses by `link`."""
+"""The kernel's units as the path loop sees them: names of compiled functions, bound to addresses by `link`.
+
+A unit is a function of two addresses, scene table and work row, that is compiled on its own: an edit of one recompiles
+one, and two processes can compile at once on the first start.
+"""
 
 import llvmlite.binding as llvm
 from numba import types
 
 from nocturne.engine import embree
 
-_UNIT = types.void(types.intp, types.intp)
+UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
-NAMES = (
-    "read_material",
-    "read_sheet",
-    "derive_material",
-    "evaluate_material",
-    "sample_material",
-    "sample_lamp",
-    "lamp_hit",
-    "infinite_hit",
-)
+# Name, and the function it stands for; `link` compiles that.
+UNITS = {
+    "read_material": ("materials", "read"),
+    "read_sheet": ("materials", "read_sheet"),
+    "derive_material": ("materials", "derive_hit"),
+    "evaluate_material": ("materials", "evaluate_lamp"),
+    "sample_material": ("materials", "sample_direction"),
+    "sample_lamp": ("lights", "sample_lamp"),
+    "lamp_hit": ("lights", "lamp_hit"),
+    "infinite_hit": ("lights", "infinite_hit"),
+}
 
 _is_bound = False
 
@@ -26,7 +31,7 @@ def bind_to(addresses: dict[str, int]) -> None:
     global _is_bound
     llvm.add_symbol("nocturne_intersect", embree.intersect_address)
     llvm.add_symbol("nocturne_occluded", embree.occluded_address)
-    for name in NAMES:
+    for name in UNITS:
         llvm.add_symbol(f"nocturne_{name}", addresses[name])
     _is_bound = True
 
@@ -41,11 +46,4 @@ def ensure_bound() -> None:
 
 intersect = types.ExternalFunction("nocturne_intersect", _RAY)
 occluded = types.ExternalFunction("nocturne_occluded", _RAY)
-read_material = types.ExternalFunction("nocturne_read_material", _UNIT)
-read_sheet = types.ExternalFunction("nocturne_read_sheet", _UNIT)
-derive_material = types.ExternalFunction("nocturne_derive_material", _UNIT)
-evaluate_material = types.ExternalFunction("nocturne_evaluate_material", _UNIT)
-sample_material = types.ExternalFunction("nocturne_sample_material", _UNIT)
-sample_lamp = types.ExternalFunction("nocturne_sample_lamp", _UNIT)
-lamp_hit = types.ExternalFunction("nocturne_lamp_hit", _UNIT)
-infinite_hit = types.ExternalFunction("nocturne_infinite_hit", _UNIT)
+globals().update({name: types.ExternalFunction(f"nocturne_{name}", UNIT) for name in UNITS})

@@ -1,9 +1,7 @@
-"""Offsets in `guides`."""
+"""Guides of a pixel, in the order of the film."""
 
-ALBEDO = 0
-NORMAL = 3
-POSITION = 6
-DEPTH = 9
-CLEAN_NORMAL = 10
-ALPHA = 13
-COUNT = 14
+from nocturne.film.layout import GUIDES
+from nocturne.rows import constants
+
+COUNT = GUIDES.width
+globals().update(constants(GUIDES))

@@ -1,14 +1,31 @@
-"""Offsets in a row of `light_f`, and kinds."""
+"""A light."""
 
-RGB = 0  # radiance (area, infinite) or intensity (point, spot)
-POS = 3
-X = 6  # rect: half-edge vector; spot, sun, sphere: axis (X holds the direction it shines in)
-Y = 9
-N = 12
-AREA = 15
-RADIUS = 16
-COS_INNER = 17
-COS_OUTER = 18
-TURN = 19  # world to environment, 3x3
-DENSITY = 28  # environment: density over solid angle where luminance and the ratio of sines are 1
+from nocturne.rows import Part, Row, constants
+
+FLOATS = Row(
+    Part("RGB", 3, "radiance (area, infinite) or intensity (point, spot)"),
+    Part("POS", 3, "where it stands, metres"),
+    Part("X", 3, "rectangle: half-edge vector; spot, sun: axis, where it shines to and where it stands"),
+    Part("Y", 3, "rectangle: half-edge vector"),
+    Part("N", 3, "rectangle: the side that it shines to"),
+    Part("AREA", 1, "rectangle: m2"),
+    Part("RADIUS", 1, "sphere: metres; sun: sine of its half angle"),
+    Part("COS_INNER", 1, "spot: cosine of the half angle of full light"),
+    Part("COS_OUTER", 1, "spot, sun: cosine of the half angle of any light"),
+    Part("TURN", 9, "environment: from the world to it, 3x3"),
+    Part("DENSITY", 1, "environment: density over solid angle where luminance and the ratio of sines are 1"),
+    multiple=16,
+)
+WHOLE = Row(
+    Part("KIND", 1, "RECT to SUN"),
+    Part("GROUP", 1, "light group"),
+    Part("FIRST", 1, "mesh: first of its triangles among all; environment: which one"),
+    Part("TRIANGLES", 1, "mesh: how many"),
+    Part("INSTANCE", 1, "mesh: which instance glows"),
+    Part("SEEN", 1, "at infinity: 1 if the camera sees it"),
+    Part("TRAIL", 1, "way down the tree, a bit for each step"),
+    Part("DEPTH", 1, "steps of that way"),
+    Part("IN_TREE", 1, "0: at infinity"),
+)
+globals().update(constants(FLOATS, WHOLE))
 RECT, SPHERE, POINT, SPOT, MESH, ENVIRONMENT, DOME, SUN = range(8)

@@ -1,24 +1,38 @@
-"""Offsets in a row of `mat_f` (OpenPBR parameter names)."""
+"""A material (OpenPBR parameter names)."""
 
-BASE = 0
-METALNESS = 3
-ROUGHNESS = 4
-IOR = 5
-TRANSMISSION = 6
-TRANS_COLOR = 7
-TRANS_DEPTH = 10
-COAT = 11
-COAT_COLOR = 12
-COAT_ROUGHNESS = 15
-COAT_IOR = 16
-EMISSION = 17
-N = 20
-K = 23
-SPECULAR_COLOR = 26
-SPECULAR_WEIGHT = 29
-COAT_DARKENING = 30
-NORMAL = 31
-NORMAL_AMOUNT = 34
-SIGMA_A = 35
-HAS_NK = 38
-COUNT = 48
+from nocturne.rows import Part, Row, constants
+
+FLOATS = Row(
+    Part("BASE", 3, "base_color"),
+    Part("METALNESS", 1, "base_metalness"),
+    Part("ROUGHNESS", 1, "specular_roughness"),
+    Part("IOR", 1, "specular_ior"),
+    Part("TRANSMISSION", 1, "transmission_weight"),
+    Part("TRANS_COLOR", 3, "transmission_color"),
+    Part("TRANS_DEPTH", 1, "transmission_depth, metres"),
+    Part("COAT", 1, "coat_weight"),
+    Part("COAT_COLOR", 3, "coat_color"),
+    Part("COAT_ROUGHNESS", 1, "coat_roughness"),
+    Part("COAT_IOR", 1, "coat_ior"),
+    Part("EMISSION", 3, "emission_color times emission_luminance, cd/m2"),
+    Part("N", 3, "of a metal"),
+    Part("K", 3, "of a metal"),
+    Part("SPECULAR_COLOR", 3, "specular_color"),
+    Part("SPECULAR_WEIGHT", 1, "specular_weight"),
+    Part("COAT_DARKENING", 1, "coat_darkening"),
+    Part("NORMAL", 3, "of a normal map, 0..1"),
+    Part("NORMAL_AMOUNT", 1, "how much of it counts"),
+    Part("SIGMA_A", 3, "absorption, 1/m"),
+    Part("HAS_NK", 1, "1: a metal by N and K, not by colour"),
+    multiple=16,
+)
+WHOLE = Row(
+    Part("FIRST_BINDING", 1, "among all"),
+    Part("BINDINGS", 1, "how many"),
+    Part("IS_MEDIUM", 1, "1: a closed shape of it is filled"),
+    Part("IS_THIN", 1, "1: a sheet without an inside"),
+    Part("PRECEDENCE", 1, "rank among what overlaps"),
+    Part("GROUP", 1, "light group of what it emits"),
+)
+COUNT = FLOATS.width
+globals().update(constants(FLOATS, WHOLE))

@@ -1,7 +1,7 @@
-"""Path passes, in the order of `nocturne.film.film.PASS_NAMES`."""
+"""Path passes, in the order of the film."""
 
-from nocturne.film.film import PASS_NAMES
+from nocturne.film.layout import PASSES
+from nocturne.rows import constants
 
-COUNT = len(PASS_NAMES)
-DIRECT_DIFFUSE, INDIRECT_DIFFUSE, DIRECT_REFLECTION, INDIRECT_REFLECTION = range(4)
-DIRECT_TRANSMISSION, INDIRECT_TRANSMISSION, EMISSION, BACKGROUND = range(4, 8)
+COUNT = PASSES.width
+globals().update(constants(PASSES))

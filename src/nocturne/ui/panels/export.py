@@ -22,7 +22,8 @@ from PySide6.QtWidgets import (
 from nocturne.deliver.export import DATA, DEPTHS, SPACES, SPACES_OF, TYPES, Order, items
 from nocturne.deliver.naming import DEFAULT, TOKENS
 from nocturne.errors import NocturneError
-from nocturne.film.film import PASS_NAMES, Film
+from nocturne.film.film import Film
+from nocturne.film.layout import PASS_NAMES
 from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.session import Session

@@ -40,7 +40,7 @@ def things_in(shown: Print, box: tuple[float, float, float, float]) -> tuple[str
         return ()
     width, height = film.size
     x0, y0, x1, y1 = (round(share * n) for share, n in zip(box, (width, height, width, height)))
-    seen = np.where(film.coverage[:, :, 0, 0] > 0, film.ids[:, :, 0, 0].astype(np.int64), -1) + 1
+    seen = film.first_seen + 1
     n = len(prepared.object_ids) + 1
     inside = np.bincount(seen[max(y0, 0) : y1, max(x0, 0) : x1].ravel(), minlength=n)[1:]
     whole = np.bincount(seen.ravel(), minlength=n)[1:]

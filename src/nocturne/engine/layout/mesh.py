@@ -1,0 +1,6 @@
+"""A mesh among all vertices and triangles."""
+
+from nocturne.rows import Part, Row, constants
+
+ROW = Row(Part("FIRST_TRIANGLE", 1, "among all"), Part("FIRST_VERTEX", 1, "among all"))
+globals().update(constants(ROW))

@@ -1,0 +1,10 @@
+"""The last real vertex of a path, from which lights are sampled."""
+
+from nocturne.rows import Part, Row, constants
+
+ROW = Row(
+    Part("POSITION", 3, "metres"),
+    Part("NORMAL", 3, "unit, to the viewer's side"),
+    Part("TWO_SIDED", 1, "1 if light may come through"),
+)
+globals().update(constants(ROW))
