@@ -365,9 +365,12 @@ def wait(seconds: float) -> None:
     loop.exec()
 
 
-def opened(size: tuple[int, int]) -> Window:
-    """Return a window on a copy of the demo, with a small frame so that final renders end."""
-    path = run(workshop.save(_HOME / "project"))
+def opened(size: tuple[int, int], project: Path | None) -> Window:
+    """Return a window on a copy of a project, or of the demo, with a small frame so that final renders end."""
+    if project is None:
+        path = run(workshop.save(_HOME / "project"))
+    else:
+        path = Path(shutil.copytree(project.parent, _HOME / "project")) / project.name
     (_HOME / "out").mkdir(exist_ok=True)
     files.ask_open_file = lambda *_: ""
     files.ask_save_file = lambda *given: str(_HOME / "out" / f"saved{given[-1]}")
@@ -388,12 +391,13 @@ def main() -> int:
     given.add_argument("--seconds", type=float, default=3600)
     given.add_argument("--seed", type=int, default=1)
     given.add_argument("--pause", type=float, default=0.06, help="seconds between actions")
+    given.add_argument("--project", type=Path, help="a project whose folder is copied, in place of the demo")
     words = given.parse_args()
     faults = Faults()
     logging.getLogger().addHandler(faults)
     sys.excepthook = faults.hook
     application(["nocturne"])
-    window = opened((1280, 800))
+    window = opened((1280, 800), words.project)
     user, heart = User(window, words.seed), Heart()
     took, last, said, until = [], "", time.monotonic(), time.monotonic() + words.seconds
     rests, rested = [], time.monotonic()

@@ -11,6 +11,7 @@ from nocturne.finish import meter
 from nocturne.scene import edit, exposing, placing
 from nocturne.scene.plan import footprints
 from nocturne.scene.projection import camera_axes, project
+from nocturne.ui import live
 from tests.ui.test_widgets import LEFT, drag, type_into
 from tests.ui.test_window import click, pixels, place_of, wait_for_picture
 from tests.ui.waiting import stand_still
@@ -57,7 +58,8 @@ def test_find_the_view(qtbot, small_window):
     assert window.picture.overlays.guides
 
 
-def test_zoom_and_region(qtbot, small_window):
+def test_zoom_and_region(qtbot, small_window, monkeypatch):
+    monkeypatch.setattr(live, "MOST_PIXELS", 10**6)
     window = small_window
     wait_for_picture(qtbot, window)
     picture = window.picture

@@ -9,6 +9,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from nocturne.io.project import Project
+from nocturne.ui import live
 from nocturne.ui.app import application
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
@@ -26,11 +27,18 @@ def qapp():
     return app
 
 
+_PIXELS = 30_000  # for each processor
 _closed = itertools.count()
 
 
 @pytest.fixture
-def make_window(qtbot, engine):
+def live_pixels(monkeypatch):
+    """Render live pictures smaller than they are shown: most tests wait for one, few for its size."""
+    monkeypatch.setattr(live, "MOST_PIXELS", _PIXELS)
+
+
+@pytest.fixture
+def make_window(qtbot, engine, live_pixels):
     """Return a factory of windows on a project; after the test nothing of them may be left running."""
     QSettings("Nocturne", "Nocturne").clear()  # what another test switched on
     made = []

@@ -2,8 +2,8 @@
 
 Without reference counting (`_nrt=False`) a kernel cannot make or return arrays, so arrays are views made by intrinsics
 over addresses: passing a table's address through the call graph measured three to four times faster than passing
-arrays. The fast-math subset leaves NaN and infinity tests intact, and sums in the order they are written: a picture does
-not change with what a compiler finds to join (measured: no slower).
+arrays. The fast-math subset leaves NaN and infinity tests intact, and sums in the order they are written: a picture
+does not change with what a compiler finds to join (measured: no slower).
 """
 
 import numpy as np
