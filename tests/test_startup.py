@@ -21,7 +21,7 @@ from nocturne.warm import warm
         ("nocturne.engine.render", ("PySide6",)),
         ("nocturne.cli", ("PySide6", "numba")),
         # These compile when they are imported on the very first start, which must not hold up the window.
-        ("nocturne.ui.window", ("nocturne.finish.kernels", "nocturne.engine.kernels.paths")),
+        ("nocturne.ui.window", ("nocturne.finish.kernels", "nocturne.engine.kernels.path.tiles")),
     ],
 )
 def test_importing_does_not_pull_in_what_it_does_not_need(module, absent):

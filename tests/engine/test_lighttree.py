@@ -57,7 +57,7 @@ def test_coincident_lights_do_not_run_out_of_trail():
 
 
 def test_choosing_follows_the_chance_it_tells(engine):
-    from nocturne.engine.kernels import lights as kernels
+    from nocturne.engine.kernels.lights import choose as kernels
 
     rng = np.random.default_rng(4)
     lamps = tuple(

@@ -26,7 +26,7 @@ from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.live import MOST_PIXELS, live_size
 from tests.ui.screens import virtual_screen
 from tests.ui.test_widgets import LEFT, drag, type_into
-from tests.ui.waiting import rest
+from tests.ui.waiting import rest, stand_still
 
 
 def pixels(picture: QImage) -> np.ndarray:
@@ -149,8 +149,8 @@ def test_a_lamp_is_changed_and_one_is_added(qtbot, make_window, demo):
 def test_the_desk_mixes_without_a_new_render(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window, samples=2)
-    window.live.pause()
     window.picture_bar.denoise.setChecked(False)
+    stand_still(qtbot, window)
     film = window.renders.last_frame.film
     strip = window.desk.strips["lamp"]
     before = wait_for_picture(qtbot, window)

@@ -62,7 +62,7 @@ def kernel():
     from nocturne.engine.kernels import link
 
     link.bind()
-    from nocturne.engine.kernels.paths import render_tiles
+    from nocturne.engine.kernels.path.tiles import render_tiles
 
     return render_tiles
 

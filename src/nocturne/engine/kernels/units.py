@@ -13,14 +13,14 @@ UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
 # Name, and the function it stands for; `link` compiles that.
 UNITS = {
-    "read_material": ("materials", "read"),
-    "read_sheet": ("materials", "read_sheet"),
-    "derive_material": ("materials", "derive_hit"),
-    "evaluate_material": ("materials", "evaluate_lamp"),
-    "sample_material": ("materials", "sample_direction"),
-    "sample_lamp": ("lights", "sample_lamp"),
-    "lamp_hit": ("lights", "lamp_hit"),
-    "infinite_hit": ("lights", "infinite_hit"),
+    "read_material": ("lobes.units", "read"),
+    "read_sheet": ("lobes.units", "read_sheet"),
+    "derive_material": ("lobes.units", "derive_hit"),
+    "evaluate_material": ("lobes.units", "evaluate_lamp"),
+    "sample_material": ("lobes.units", "sample_direction"),
+    "sample_lamp": ("lights.units", "sample_lamp"),
+    "lamp_hit": ("lights.units", "lamp_hit"),
+    "infinite_hit": ("lights.units", "infinite_hit"),
 }
 
 _is_bound = False

@@ -1,6 +1,6 @@
 """A thread's work row: floats; ids and counters are read through an unsigned view of it."""
 
-from nocturne.engine.layout import lamp, mat, media, onward, ray, value, vertex
+from nocturne.engine.layout import lamp, mat, media, onward, path, ray, value, vertex
 from nocturne.film.layout import GUIDES, PASSES, SEEN
 from nocturne.rows import Part, Row, constants
 
@@ -35,6 +35,7 @@ ROW = Row(
     Part("ATT", 3, "what the coat lets through"),
     Part("GLASS_ALL", 1, "directional albedo of the dielectric boundary"),
     Part("GLASS_REFL", 1, "what of it is reflected"),
+    Part("COAT_REFL", 1, "what the coat reflects, by its weight"),
     Part("COAT_ALL", 1, "directional albedo of the coat's boundary"),
     Part("METAL_ADD", 3, "multiple-scattering factor of the metal"),
     Part("METAL_F0", 3, "the metal's reflectance at normal incidence"),
@@ -43,6 +44,7 @@ ROW = Row(
     Part("IS_DELTA", 1, "1 if the base is a mirror"),
     Part("IS_COAT_DELTA", 1, "1 if the coat is a mirror"),
     Part("IS_THIN", 1, "1 for a sheet"),
+    Part("IS_SHARP", 1, "1 if every lobe has only one direction for each"),
     Part("GLASS", 1, "weight of the transmitting dielectric"),
     Part("OUTSIDE", 1, "index of the medium on the viewer's side; handed over with a shadow ray, too"),
     Part("STRAIGHT", 3, "what a thin sheet lets straight through, without an event"),
@@ -51,6 +53,7 @@ ROW = Row(
     Part("SAMPLE", onward.ROW, "material sample"),
     Part("EVAL", value.ROW, "material value"),
     Part("LV", vertex.ROW, "last real vertex"),
+    Part("PATH", path.ROW, "where the path stands"),
     Part("RANDOM", 4, "numbers handed to a unit"),
     Part("MEDIA", media.ROW, "what the path is inside of"),
     Part("SPLIT", value.ROW, "shares of the kinds in the path's first event"),

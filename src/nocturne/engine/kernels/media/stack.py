@@ -6,6 +6,8 @@ nested dielectrics in ray traced images). Of equal ones, the one entered first d
 MEDIA in the work row: count, then material indices.
 """
 
+import math
+
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit, u4
 from nocturne.engine.kernels.vectors import ONE
@@ -65,3 +67,14 @@ def leave(I, m):
     for k in range(at, n):
         I[ENTRIES + k] = I[ENTRIES + k + 1]
     I[HOW_MANY] = u4(n)
+
+
+@jit
+def absorbed(S, m, t, beta):
+    """Return what is left of beta after a way t through material m (Beer and Lambert)."""
+    F = T.mat_f(S)
+    return (
+        beta[0] * math.exp(-f4(F[m, Mat.SIGMA_A]) * t),
+        beta[1] * math.exp(-f4(F[m, Mat.SIGMA_A + 1]) * t),
+        beta[2] * math.exp(-f4(F[m, Mat.SIGMA_A + 2]) * t),
+    )

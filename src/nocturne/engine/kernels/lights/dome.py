@@ -1,0 +1,48 @@
+"""Even light from everywhere, sampled by the cosine where it comes from one side. Names as in choose.py."""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.vectors import (
+    BIG,
+    INV_PI,
+    ONE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    added,
+    dot,
+    frame,
+    row_at,
+    scaled,
+    unit,
+)
+from nocturne.engine.layout import light as Light
+
+UNIFORM = f4(1.0 / (4.0 * math.pi))
+
+
+@jit
+def seen(S, l, N, two_sided, d):
+    """Return what comes from direction d, and the density over solid angle of sampling it."""
+    rgb = row_at(T.light_f(S), l, Light.RGB)
+    if two_sided:
+        return rgb, UNIFORM
+    return rgb, max(dot(N, d), ZERO) * INV_PI
+
+
+@jit
+def sample(S, l, P, N, two_sided, pick, u, v):
+    """Return (direction, distance, radiance, density, is delta)."""
+    rgb = row_at(T.light_f(S), l, Light.RGB)
+    if two_sided:
+        z = ONE - TWO * u
+        s = math.sqrt(max(ONE - z * z, ZERO))
+        wi = (s * math.cos(TWO_PI * v), s * math.sin(TWO_PI * v), z)
+        return wi, BIG, rgb, UNIFORM, False
+    t, b = frame(N)
+    s = math.sqrt(u)
+    c = math.sqrt(max(ONE - u, ZERO))
+    wi = unit(added(scaled(N, c), added(scaled(t, s * math.cos(TWO_PI * v)), scaled(b, s * math.sin(TWO_PI * v)))))
+    return wi, BIG, rgb, max(dot(N, wi), ZERO) * INV_PI, False

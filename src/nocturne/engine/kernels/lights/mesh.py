@@ -1,0 +1,71 @@
+"""Glowing meshes, sampled evenly over their area. Names as in choose.py; wi direction to the light."""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.patterns.machine import emission_at
+from nocturne.engine.kernels.vectors import (
+    ONE,
+    TINY,
+    ZERO,
+    along,
+    cross,
+    dot,
+    length,
+    row_at,
+    scaled,
+    search,
+    subtracted,
+    unit,
+)
+from nocturne.engine.layout import glow as Glow
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mesh as Mesh
+
+
+@jit
+def density(S, l, P, wi, distance, prim):
+    """Return the density over solid angle of sampling the point of triangle `prim` at `distance` from P along wi."""
+    i = T.light_i(S)[l, Light.FIRST] + prim
+    C = T.mesh_light_cdf(S)
+    before = ZERO if prim == 0 else f4(C[i - 1])
+    M = T.mesh_light_f(S)
+    n = unit(cross(row_at(M, i, Glow.EDGE_1), row_at(M, i, Glow.EDGE_2)))
+    c = abs(dot(n, wi))
+    return (f4(C[i]) - before) * distance * distance / max(c * f4(M[i, Glow.AREA]), TINY)
+
+
+@jit
+def sample(S, l, P, N, two_sided, pick, u, v):
+    """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
+    first = i4(T.light_i(S)[l, Light.FIRST])
+    i = i4(search(T.mesh_light_cdf(S), first, T.light_i(S)[l, Light.TRIANGLES], pick))
+    M = T.mesh_light_f(S)
+    s = math.sqrt(u)
+    b1 = s * (ONE - v)
+    b2 = s * v
+    e1 = row_at(M, i, Glow.EDGE_1)
+    e2 = row_at(M, i, Glow.EDGE_2)
+    to = subtracted(along(e2, b2, along(e1, b1, row_at(M, i, Glow.CORNER))), P)
+    distance = length(to)
+    wi = scaled(to, ONE / max(distance, TINY))
+    if dot(cross(e1, e2), wi) >= ZERO:
+        return N, ZERO, row_at(T.light_f(S), l, Light.RGB), ZERO, False
+    d = density(S, l, P, wi, distance, i - first)
+    material = i4(T.inst_i(S)[T.light_i(S)[l, Light.INSTANCE], Instance.MATERIAL])
+    t = T.mesh_light_i(S)[i, Glow.TRIANGLE]
+    first_vertex = T.mesh_i(S)[T.mesh_light_i(S)[i, Glow.MESH], Mesh.FIRST_VERTEX]
+    a = i4(first_vertex + T.tris(S)[t, 0])
+    b = i4(first_vertex + T.tris(S)[t, 1])
+    c = i4(first_vertex + T.tris(S)[t, 2])
+    b0 = ONE - b1 - b2
+    U = T.uvs(S)
+    rgb = emission_at(
+        S,
+        material,
+        b0 * f4(U[a, 0]) + b1 * f4(U[b, 0]) + b2 * f4(U[c, 0]),
+        b0 * f4(U[a, 1]) + b1 * f4(U[b, 1]) + b2 * f4(U[c, 1]),
+    )
+    return wi, distance, rgb, d, False

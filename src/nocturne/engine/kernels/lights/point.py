@@ -1,0 +1,24 @@
+"""Lights without a size: no ray finds them. Names as in choose.py; wi direction to the light."""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.vectors import ONE, dot, row_at, scaled, subtracted
+from nocturne.engine.layout import light as Light
+
+
+@jit
+def towards(S, l, P):
+    """Return (direction, distance, one over its square) from P to where light l stands."""
+    to = subtracted(row_at(T.light_f(S), l, Light.POS), P)
+    d2 = max(dot(to, to), f4(1e-8))
+    distance = math.sqrt(d2)
+    return scaled(to, ONE / distance), distance, ONE / d2
+
+
+@jit
+def sample(S, l, P, N, two_sided, pick, u, v):
+    """Return (direction, distance, irradiance on what faces it, 1, is delta)."""
+    wi, distance, k = towards(S, l, P)
+    return wi, distance, scaled(row_at(T.light_f(S), l, Light.RGB), k), ONE, True

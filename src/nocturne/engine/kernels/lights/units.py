@@ -1,0 +1,84 @@
+"""What the light units do: choose a light and sample it, and tell the density of having done so."""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
+from nocturne.engine.kernels.lights import dome, environment, mesh, point, rectangle, sphere, spot, sun
+from nocturne.engine.kernels.lights.choose import chance_of, choose
+from nocturne.engine.kernels.vectors import TINY, ZERO, load, store
+from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import ray as Ray
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import vertex as Vertex
+
+KINDS = {
+    Light.RECT: rectangle,
+    Light.SPHERE: sphere,
+    Light.POINT: point,
+    Light.SPOT: spot,
+    Light.MESH: mesh,
+    Light.ENVIRONMENT: environment,
+    Light.DOME: dome,
+    Light.SUN: sun,
+}
+sample_kind = by_kind({number: kind.sample for number, kind in KINDS.items()})
+density_of_kind = by_kind({number: kind.density for number, kind in KINDS.items() if hasattr(kind, "density")})
+seen_of_kind = by_kind({number: kind.seen for number, kind in KINDS.items() if hasattr(kind, "seen")})
+
+
+def sample_lamp(S, wp):
+    """Unit: choose a light from the last real vertex (LV) and a point on it; write LAMP. Density 0: none."""
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    A = Scratch.LAMP
+    W[A + Lamp.DENSITY] = ZERO
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
+    l, chance, pick = choose(S, P, N, two_sided, f4(W[Scratch.RANDOM]))
+    if l < 0:
+        return
+    u = f4(W[Scratch.RANDOM + 1])
+    v = f4(W[Scratch.RANDOM + 2])
+    wi, distance, rgb, density, is_delta = sample_kind(T.light_i(S)[l, Light.KIND], S, l, P, N, two_sided, pick, u, v)
+    if density <= TINY:
+        return
+    store(W, A + Lamp.DIRECTION, wi)
+    W[A + Lamp.DISTANCE] = distance
+    store(W, A + Lamp.RADIANCE, rgb)
+    W[A + Lamp.DENSITY] = density * chance
+    I[A + Lamp.IS_DELTA] = u4(1) if is_delta else u4(0)
+    I[A + Lamp.LIGHT] = u4(l)
+
+
+def lamp_hit(S, wp):
+    """Unit: write to RANDOM the density with which LV would have sampled the lamp point that the path hit.
+
+    In: LIGHT (light), RANDOM 0 distance from LV, RANDOM 1 triangle (as unsigned); direction in RAY.
+    """
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
+    l = i4(I[Scratch.LIGHT])
+    d = load(W, Scratch.RAY + Ray.DIRECTION)
+    distance = f4(W[Scratch.RANDOM])
+    prim = i4(I[Scratch.RANDOM + 1])
+    density = density_of_kind(T.light_i(S)[l, Light.KIND], S, l, P, d, distance, prim)
+    W[Scratch.RANDOM] = density * chance_of(S, l, P, N, two_sided)
+
+
+def infinite_hit(S, wp):
+    """Unit: radiance of infinite light LIGHT along RAY to LAMP, and its density from LV."""
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    l = i4(I[Scratch.LIGHT])
+    d = load(W, Scratch.RAY + Ray.DIRECTION)
+    P = load(W, Scratch.LV + Vertex.POSITION)
+    N = load(W, Scratch.LV + Vertex.NORMAL)
+    two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
+    rgb, density = seen_of_kind(T.light_i(S)[l, Light.KIND], S, l, N, two_sided, d)
+    store(W, Scratch.LAMP + Lamp.RADIANCE, rgb)
+    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of(S, l, P, N, two_sided)

@@ -1,0 +1,1 @@
+"""Media: what fills closed shapes."""

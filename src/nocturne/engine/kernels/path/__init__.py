@@ -1,0 +1,1 @@
+"""The path: from the camera to the lights, one sample after another."""

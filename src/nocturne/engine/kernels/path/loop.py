@@ -1,0 +1,92 @@
+"""One path: camera to light, vertex by vertex.
+
+Unidirectional path tracing with next-event estimation, both combined by multiple importance sampling (Veach 1997).
+Names: S scene table, F film table, wp address of the work row W (I: the same row unsigned), P where the path stands in
+it, o d ray, m material; an event is a vertex at which the path was bent, see `passes` for its kinds.
+"""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels import units
+from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
+from nocturne.engine.kernels.path.hit import is_lamp, read_surface
+from nocturne.engine.kernels.path.passes import go_on
+from nocturne.engine.kernels.path.roulette import MAX_STEPS, go_further
+from nocturne.engine.kernels.path.segment import (
+    cross_boundary,
+    find_glow,
+    find_infinite,
+    go_straight,
+    pass_lamp,
+    pass_sheet,
+    travel,
+)
+from nocturne.engine.kernels.path.shadow import gather
+from nocturne.engine.kernels.path.state import begin, filter_through
+from nocturne.engine.kernels.vectors import ZERO, frame, load, store
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import path as Path
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import settings as Settings
+from nocturne.engine.layout import vertex as Vertex
+
+P = Scratch.PATH
+
+
+@jit
+def trace_path(S, W, I, wp, o, d, pixel, sample):
+    """Follow one path and add what it finds to the sample's sums."""
+    begin(W, I, o, d, pixel, sample)
+    for step in range(MAX_STEPS):
+        I[P + Path.STEP] = u4(step)
+        if not travel(S, W, I, wp):
+            find_infinite(S, W, I, wp)
+            return
+        read_surface(S, W, I, load(W, P + Path.ORIGIN), load(W, P + Path.DIRECTION))
+        if is_lamp(S, I):
+            if not pass_lamp(S, W, I, wp):
+                return
+            continue
+        units.read_material(S, wp)
+        m = i4(I[Scratch.MATERIAL])
+        find_glow(S, W, I, wp, m)
+        is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
+        is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
+        if I[P + Path.IS_LAST] != u4(0) and not is_thin:
+            return
+        if not cross_boundary(S, W, I, m, is_medium):
+            go_straight(W, I)
+            continue
+        is_blurred = I[P + Path.DIFFUSE] != u4(0)
+        W[Scratch.RANDOM] = f4(T.settings_f(S)[Settings.REGULARISE]) if is_blurred else ZERO
+        units.derive_material(S, wp)
+        if is_thin:
+            passes = pass_sheet(W, I)
+            if passes < 0:
+                return
+            if passes > 0:
+                continue
+        stop_at_vertex(W, I)
+        if T.settings_i(S)[Settings.MODE] != Settings.MODE_MATERIAL and I[Scratch.IS_SHARP] == u4(0):
+            gather(S, W, I, wp, m, is_medium)
+        if not go_further(S, W, I, wp, m, is_medium, is_thin):
+            return
+
+
+@jit
+def stop_at_vertex(W, I):
+    """Make the surface in hand a vertex of the path: lights are sampled from it and found from it."""
+    if I[P + Path.IS_PENDING] != u4(0):
+        I[P + Path.IS_PENDING] = u4(0)
+        filter_through(W, go_on(W, I[P + Path.EVENTS] == u4(1)))
+    n = load(W, Scratch.N)
+    tx, ty = frame(n)
+    store(W, Scratch.T, tx)
+    store(W, Scratch.B, ty)
+    store(W, Scratch.LV + Vertex.POSITION, load(W, Scratch.P))
+    store(W, Scratch.LV + Vertex.NORMAL, n)
+    I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if f4(W[Scratch.GLASS]) > ZERO else u4(0)
+    W[P + Path.SINCE_VERTEX] = ZERO
+    if I[P + Path.IS_GUIDED] == u4(0) and (shows_itself(W, I) or i4(I[P + Path.EVENTS]) > 3):
+        note_clean_guides(W, albedo_of(W), n)
+        I[P + Path.IS_GUIDED] = u4(1)

@@ -1,0 +1,86 @@
+"""Where a path goes on from a surface, and whether it does. Names as in loop.py."""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels import units
+from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.media.stack import enter, leave
+from nocturne.engine.kernels.path.hit import pushed
+from nocturne.engine.kernels.path.passes import note_event
+from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
+from nocturne.engine.kernels.random import INV_2_24, combined
+from nocturne.engine.kernels.vectors import ONE, ZERO, largest, load, store
+from nocturne.engine.layout import onward as Onward
+from nocturne.engine.layout import path as Path
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import settings as Settings
+
+P = Scratch.PATH
+MAX_STEPS = 96  # boundaries passed without an event count too, so the longest way through is bounded
+
+
+@jit
+def go_further(S, W, I, wp, m, is_medium, is_thin):
+    """Sample the material in hand, m, for a new direction; return False if the path ends."""
+    u, v = random_pair(I, 3)
+    a, b = random_pair(I, 4)
+    W[Scratch.RANDOM] = a
+    W[Scratch.RANDOM + 1] = u
+    W[Scratch.RANDOM + 2] = v
+    W[Scratch.RANDOM + 3] = b
+    units.sample_material(S, wp)
+    density = f4(W[Scratch.SAMPLE + Onward.DENSITY])
+    if density <= ZERO:
+        return False
+    chosen = i4(I[Scratch.SAMPLE + Onward.KIND])
+    is_delta = I[Scratch.SAMPLE + Onward.IS_DELTA] != u4(0)
+    count_event(S, W, I, chosen, is_delta)
+    W[P + Path.DENSITY] = -ONE if is_delta else density
+    filter_through(W, load(W, Scratch.SAMPLE + Onward.WEIGHT))
+    d = load(W, Scratch.SAMPLE + Onward.DIRECTION)
+    if chosen == 2 and not is_thin:
+        eta = f4(W[Scratch.ETA])
+        W[P + Path.SPREAD] = f4(W[P + Path.SPREAD]) * (eta * eta)
+        if is_medium:
+            if I[Scratch.INSIDE] == u4(0):
+                enter(I, m)
+            else:
+                leave(I, m)
+    store(W, P + Path.DIRECTION, d)
+    store(W, P + Path.ORIGIN, pushed(W, load(W, Scratch.P), d))
+    return survives(W, I)
+
+
+@jit
+def count_event(S, W, I, chosen, is_delta):
+    """Split the event by kind and count it against the limits."""
+    limits = T.settings_i(S)
+    more = i4(I[P + Path.EVENTS]) < limits[Settings.TOTAL]
+    within = (
+        ONE if more and i4(I[P + Path.DIFFUSE]) < limits[Settings.DIFFUSE] else ZERO,
+        ONE if more and i4(I[P + Path.REFLECTIONS]) < limits[Settings.REFLECTION] else ZERO,
+        ONE if more and i4(I[P + Path.TRANSMISSIONS]) < limits[Settings.TRANSMISSION] else ZERO,
+    )
+    # Only the limits' count hangs on this number, so it need not be a well spread one.
+    number = u4(I[P + Path.SAMPLE] * u4(MAX_STEPS) + I[P + Path.STEP])
+    which = f4(u4(combined(I[P + Path.PIXEL], number)) >> u4(8)) * INV_2_24
+    counted = note_event(W, I, chosen, is_delta, i4(I[P + Path.EVENTS]) == 0, within, which)
+    I[P + Path.EVENTS] = u4(I[P + Path.EVENTS] + u4(1))
+    I[P + Path.IS_PENDING] = u4(1)
+    if counted < 0:
+        I[P + Path.IS_LAST] = u4(1)
+    else:
+        at = P + Path.DIFFUSE + counted  # reflections and transmissions follow
+        I[at] = u4(I[at] + u4(1))
+
+
+@jit
+def survives(W, I):
+    """Return False if the path ends by chance, and make up for it if not (Russian roulette)."""
+    if i4(I[P + Path.EVENTS]) <= 2:
+        return True
+    q = min(largest(load(W, P + Path.BETA)) * f4(W[P + Path.SPREAD]), f4(0.97))
+    _, survival = random_pair(I, 0)
+    if q <= f4(1e-6) or survival >= q:
+        return False
+    weaken(W, ONE / q)
+    return True

@@ -1,0 +1,184 @@
+"""From one vertex of a path to the next: what a ray goes through, finds and meets. Names as in loop.py."""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels import units
+from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.media.stack import absorbed, enter, entry_of, existing, index_of, leave
+from nocturne.engine.kernels.path.guides import note_clean_guides, note_first_hit
+from nocturne.engine.kernels.path.hit import CAMERA_RAYS, INDIRECT_RAYS, NONE, error_of, find_hit, pushed
+from nocturne.engine.kernels.path.passes import add_found
+from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
+from nocturne.engine.kernels.vectors import (
+    ONE,
+    ZERO,
+    along,
+    largest,
+    load,
+    multiplied,
+    power_heuristic,
+    row_at,
+    scaled,
+    store,
+)
+from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import passes as Pass
+from nocturne.engine.layout import path as Path
+from nocturne.engine.layout import ray as Ray
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import seen as Seen
+from nocturne.engine.layout import settings as Settings
+
+P = Scratch.PATH
+M = Scratch.MAT
+
+
+@jit
+def travel(S, W, I, wp):
+    """Follow the path's ray, and absorb what it goes through; return True if it hits something."""
+    o = load(W, P + Path.ORIGIN)
+    d = load(W, P + Path.DIRECTION)
+    mask = CAMERA_RAYS if I[P + Path.EVENTS] == u4(0) else INDIRECT_RAYS
+    if not find_hit(S, W, I, wp, o, d, mask):
+        return False
+    t = f4(W[Scratch.RAY + Ray.FAR])
+    W[P + Path.SINCE_VERTEX] = f4(W[P + Path.SINCE_VERTEX]) + t
+    medium = existing(S, I, i4(-1))
+    I[P + Path.MEDIUM] = u4(medium)
+    if medium >= 0:
+        store(W, P + Path.BETA, absorbed(S, medium, t, load(W, P + Path.BETA)))
+    return True
+
+
+@jit
+def found_weight(S, W, I, wp, is_sampled):
+    """Return the weight of a near light that the ray found beside light sampling, which knows it if it is sampled."""
+    density = f4(W[P + Path.DENSITY])
+    mode = T.settings_i(S)[Settings.MODE]
+    if density < ZERO or not is_sampled or mode == Settings.MODE_MATERIAL:
+        return ONE
+    if mode == Settings.MODE_LIGHT:
+        return ZERO
+    W[Scratch.RANDOM] = f4(W[P + Path.SINCE_VERTEX])
+    I[Scratch.RANDOM + 1] = I[Scratch.RAY + Ray.PRIMITIVE]
+    units.lamp_hit(S, wp)
+    return power_heuristic(density, f4(W[Scratch.RANDOM]))
+
+
+@jit
+def find_infinite(S, W, I, wp):
+    """Add what lies at infinity along the ray."""
+    events = i4(I[P + Path.EVENTS])
+    density = f4(W[P + Path.DENSITY])
+    mode = T.settings_i(S)[Settings.MODE]
+    beta = load(W, P + Path.BETA)
+    for k in range(T.settings_i(S)[Settings.N_INFINITE]):
+        l = T.infinite(S)[k]
+        if events == 0 and T.light_i(S)[l, Light.SEEN] == 0:
+            continue
+        I[Scratch.LIGHT] = u4(l)
+        units.infinite_hit(S, wp)
+        w = ONE
+        if density >= ZERO:
+            if mode == Settings.MODE_LIGHT:
+                w = ZERO
+            elif mode == Settings.MODE_MIS:
+                w = power_heuristic(density, f4(W[Scratch.LAMP + Lamp.DENSITY]))
+        c = scaled(multiplied(beta, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
+        add_found(S, W, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, events, c)
+
+
+@jit
+def note_first(W, I):
+    """Keep what the path hit first."""
+    if I[P + Path.EVENTS] == u4(0) and I[Scratch.FIRST + Seen.MATERIALS] == NONE:
+        note_first_hit(W, I)
+
+
+@jit
+def pass_lamp(S, W, I, wp):
+    """Add what a lamp's own shape sends, and go on behind it; return False if the path ends there.
+
+    It shines from its front and is not there from behind.
+    """
+    p = load(W, Scratch.P)
+    d = load(W, P + Path.DIRECTION)
+    if I[Scratch.INSIDE] == u4(0):
+        w = found_weight(S, W, I, wp, True)
+        lamp = i4(I[Scratch.LIGHT])
+        rgb = row_at(T.light_f(S), lamp, Light.RGB)
+        c = scaled(multiplied(load(W, P + Path.BETA), rgb), w)
+        add_found(S, W, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
+        note_first(W, I)
+        if I[P + Path.IS_GUIDED] == u4(0):
+            note_clean_guides(W, (ONE, ONE, ONE), load(W, Scratch.N))
+            I[P + Path.IS_GUIDED] = u4(1)
+        if f4(W[P + Path.DENSITY]) < ZERO:
+            return False
+    # Lamps cast no shadow on light sampling, so they must not stop what material sampling finds behind them.
+    store(W, P + Path.ORIGIN, along(d, error_of(p), p))
+    return True
+
+
+@jit
+def find_glow(S, W, I, wp, m):
+    """Add what the surface in hand, of material m, sends itself."""
+    e = load(W, M + Mat.EMISSION)
+    if largest(e) > ZERO and I[Scratch.INSIDE] == u4(0):
+        w = found_weight(S, W, I, wp, i4(I[Scratch.LIGHT]) >= 0)
+        c = scaled(multiplied(load(W, P + Path.BETA), e), w)
+        add_found(S, W, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
+    note_first(W, I)
+
+
+@jit
+def cross_boundary(S, W, I, m, is_medium):
+    """Set the index ratio at the surface of material m; return False where it is none, as another medium exists there.
+
+    Then the ray goes straight on, and the list of media knows.
+    """
+    medium = i4(I[P + Path.MEDIUM])
+    ior = f4(W[M + Mat.IOR])
+    if is_medium and I[Scratch.INSIDE] != u4(0):
+        at = entry_of(I, m)
+        beyond = existing(S, I, at)
+        if at >= 0 and (medium != m or beyond == m):
+            leave(I, m)
+            return False
+        W[Scratch.OUTSIDE] = ior
+        W[Scratch.ETA] = index_of(S, beyond) / ior
+        return True
+    if is_medium and medium >= 0 and T.mat_i(S)[m, Mat.PRECEDENCE] <= T.mat_i(S)[medium, Mat.PRECEDENCE]:
+        enter(I, m)
+        return False
+    outside = index_of(S, medium)
+    W[Scratch.OUTSIDE] = outside
+    W[Scratch.ETA] = ior / outside
+    return True
+
+
+@jit
+def go_straight(W, I):
+    """Move the ray's start past the surface in hand; its direction stays."""
+    store(W, P + Path.ORIGIN, pushed(W, load(W, Scratch.P), load(W, P + Path.DIRECTION)))
+
+
+@jit
+def pass_sheet(W, I):
+    """Decide whether the path goes straight through the thin sheet in hand: 1 it does, 0 it does not, -1 it ends.
+
+    Going straight through is no event: lights behind a sheet are sampled from before it.
+    """
+    straight = load(W, Scratch.STRAIGHT)
+    chance = ZERO if I[P + Path.IS_LAST] != u4(0) else f4(W[Scratch.P_EVENT])
+    which, _ = random_pair(I, 0)
+    if which < chance:
+        weaken(W, ONE / chance)
+        return 0
+    if largest(straight) <= ZERO:
+        return -1
+    filter_through(W, straight)
+    weaken(W, ONE / (ONE - chance))
+    go_straight(W, I)
+    return 1

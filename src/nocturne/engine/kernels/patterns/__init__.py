@@ -1,0 +1,1 @@
+"""Patterns: what drives a parameter at a hit."""

@@ -1,0 +1,25 @@
+"""Where a path stands."""
+
+from nocturne.rows import Part, Row, constants
+
+ROW = Row(
+    Part("ORIGIN", 3, "of the next ray"),
+    Part("DIRECTION", 3, "of the next ray"),
+    Part("BETA", 3, "throughput"),
+    Part("SPREAD", 1, "product of squared index ratios: keeps roulette blind to the squeeze of radiance in glass"),
+    Part("DENSITY", 1, "of the last direction; negative: camera or mirror, so lights found count in full"),
+    Part("SINCE_VERTEX", 1, "way from the last real vertex, metres"),
+    Part("PIXEL", 1, "what random numbers hang on"),
+    Part("SAMPLE", 1, "number of the sample"),
+    Part("STEP", 1, "number of the ray"),
+    Part("EVENTS", 1, "real events so far"),
+    Part("DIFFUSE", 1, "of them"),
+    Part("REFLECTIONS", 1, "of them"),
+    Part("TRANSMISSIONS", 1, "of them"),
+    Part("IS_GUIDED", 1, "1 once albedo and clean normal are noted"),
+    Part("IS_PENDING", 1, "1 if the last event's limits are still to be applied"),
+    Part("IS_LAST", 1, "1 past a depth limit: the ray may still find a light, as light sampling did, but not go on"),
+    Part("MEDIUM", 1, "material that the ray goes through, -1 for air (as signed)"),
+)
+COUNT = ROW.width
+globals().update(constants(ROW))
