@@ -21,8 +21,10 @@ SAFE_MATH = {"nsz", "arcp", "contract", "afn"}
 _OPTIONS = {"nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "cache": True, "_nrt": False}
 
 jit = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, **_OPTIONS)
+# For functions with one caller: a call passes each row as seven numbers.
+inlined = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, forceinline=True, **_OPTIONS)
 # For functions made from tables: Numba keeps code by the file and line it was written at, which these share.
-generated = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, **{**_OPTIONS, "cache": False})
+generated = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, forceinline=True, **{**_OPTIONS, "cache": False})
 unit_options = {"cache": True, "fastmath": SAFE_MATH, "error_model": "numpy"}
 entry_options = _OPTIONS
 

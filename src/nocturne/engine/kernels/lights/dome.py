@@ -3,7 +3,7 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.vectors import (
     BIG,
     INV_PI,
@@ -23,7 +23,7 @@ from nocturne.engine.layout import light as Light
 UNIFORM = f4(1.0 / (4.0 * math.pi))
 
 
-@jit
+@inlined
 def seen(S, l, N, two_sided, d):
     """Return what comes from direction d, and the density over solid angle of sampling it."""
     rgb = row_at(T.light_f(S), l, Light.RGB)
@@ -32,7 +32,7 @@ def seen(S, l, N, two_sided, d):
     return rgb, max(dot(N, d), ZERO) * INV_PI
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     rgb = row_at(T.light_f(S), l, Light.RGB)

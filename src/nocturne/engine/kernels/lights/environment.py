@@ -6,7 +6,7 @@ Names as in choose.py; e environment, d direction, w h the picture's width and h
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit
 from nocturne.engine.kernels.vectors import (
     BIG,
     HALF,
@@ -143,7 +143,7 @@ def linear_inverse(a, b, u):
     return clamped(u * whole / max(a + math.sqrt(max(a * a + (b - a) * whole * u, ZERO)), TINY), ZERO, ONE)
 
 
-@jit
+@inlined
 def sample_by_luminance(S, l, pick, u, v):
     """Return (direction, radiance, density over solid angle) of environment l, by its luminance (Vose 1991)."""
     e = i4(T.light_i(S)[l, Light.FIRST])
@@ -179,13 +179,13 @@ def sample_by_luminance(S, l, pick, u, v):
     return d, rgb, density
 
 
-@jit
+@inlined
 def seen(S, l, N, two_sided, d):
     """Return what comes from direction d, and the density over solid angle of sampling it."""
     return radiance_and_density(S, l, d)
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     wi, rgb, density = sample_by_luminance(S, l, pick, u, v)

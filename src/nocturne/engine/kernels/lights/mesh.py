@@ -3,7 +3,7 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.jit import f4, i4, inlined
 from nocturne.engine.kernels.patterns.machine import emission_at
 from nocturne.engine.kernels.vectors import (
     ONE,
@@ -25,7 +25,7 @@ from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import mesh as Mesh
 
 
-@jit
+@inlined
 def density(S, l, P, wi, distance, prim):
     """Return the density over solid angle of sampling the point of triangle `prim` at `distance` from P along wi."""
     i = T.light_i(S)[l, Light.FIRST] + prim
@@ -37,7 +37,7 @@ def density(S, l, P, wi, distance, prim):
     return (f4(C[i]) - before) * distance * distance / max(c * f4(M[i, Glow.AREA]), TINY)
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     first = i4(T.light_i(S)[l, Light.FIRST])

@@ -3,12 +3,12 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.vectors import ONE, dot, row_at, scaled, subtracted
 from nocturne.engine.layout import light as Light
 
 
-@jit
+@inlined
 def towards(S, l, P):
     """Return (direction, distance, one over its square) from P to where light l stands."""
     to = subtracted(row_at(T.light_f(S), l, Light.POS), P)
@@ -17,7 +17,7 @@ def towards(S, l, P):
     return scaled(to, ONE / distance), distance, ONE / d2
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, irradiance on what faces it, 1, is delta)."""
     wi, distance, k = towards(S, l, P)

@@ -7,7 +7,7 @@ direction to the light.
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.vectors import (
     ONE,
     PI,
@@ -29,7 +29,7 @@ from nocturne.engine.layout import light as Light
 SMALL_SOLID_ANGLE = f4(2e-3)
 
 
-@jit
+@inlined
 def seen_from(S, l, P):
     """Return what sampling light l from P needs: axes, near corner, far corner, edge normals' z, solid angle."""
     F = T.light_f(S)
@@ -70,7 +70,7 @@ def seen_from(S, l, P):
     return x, y, z, x0, x1, y0, y1, z0, n0z, n2z, k, solid
 
 
-@jit
+@inlined
 def density(S, l, P, wi, distance, prim):
     """Return the density over solid angle of sampling rectangle l from P towards a point at `distance` along wi."""
     solid = seen_from(S, l, P)[11]
@@ -80,7 +80,7 @@ def density(S, l, P, wi, distance, prim):
     return distance * distance / max(c * f4(T.light_f(S)[l, Light.AREA]), TINY)
 
 
-@jit
+@inlined
 def point_on(S, l, P, u, v):
     """Return (direction, distance, density) towards rectangle l."""
     x, y, z, x0, x1, y0, y1, z0, b0, b1, k, solid = seen_from(S, l, P)
@@ -112,7 +112,7 @@ def point_on(S, l, P, u, v):
     return scaled(to, ONE / max(d, TINY)), d, ONE / solid
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     n = row_at(T.light_f(S), l, Light.N)

@@ -3,7 +3,7 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined, jit
 from nocturne.engine.kernels.lights.cone import cone_density, sample_cone
 from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, dot, length, row_at, scaled, subtracted
 from nocturne.engine.layout import light as Light
@@ -18,7 +18,7 @@ def sin2_from(S, l, P):
     return r * r / max(dot(to, to), TINY)
 
 
-@jit
+@inlined
 def density(S, l, P, wi, distance, prim):
     """Return the density over solid angle of sampling wi."""
     s2 = sin2_from(S, l, P)
@@ -27,7 +27,7 @@ def density(S, l, P, wi, distance, prim):
     return cone_density(s2)
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     F = T.light_f(S)

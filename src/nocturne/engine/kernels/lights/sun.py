@@ -1,13 +1,13 @@
 """The sun: a disc at infinity, even over its cone. Names as in choose.py; d direction to it."""
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.lights.cone import cone_density, sample_cone
 from nocturne.engine.kernels.vectors import BIG, ZERO, dot, row_at
 from nocturne.engine.layout import light as Light
 
 
-@jit
+@inlined
 def seen(S, l, N, two_sided, d):
     """Return what comes from direction d, and the density over solid angle of sampling it."""
     rgb = row_at(T.light_f(S), l, Light.RGB)
@@ -17,7 +17,7 @@ def seen(S, l, N, two_sided, d):
     return rgb, cone_density(s * s)
 
 
-@jit
+@inlined
 def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     F = T.light_f(S)

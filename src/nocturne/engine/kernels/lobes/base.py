@@ -6,7 +6,7 @@ The microfacet lobe is divided by its own directional albedo. Names as in surfac
 import math
 
 from nocturne.engine.kernels.albedos import table_glass, table_metal
-from nocturne.engine.kernels.jit import f4, jit, u4
+from nocturne.engine.kernels.jit import f4, inlined, jit, u4
 from nocturne.engine.kernels.lobes.dielectric import sheet_reflectance, transmit_tint, weighted_eta
 from nocturne.engine.kernels.lobes.metal import metal_fresnel, metal_outside
 from nocturne.engine.kernels.lobes.onward import ENDED, PUT, REFLECTION, SHARP, TRANSMISSION, add_value, put_sharp
@@ -70,7 +70,7 @@ def base_albedo(W, at, outside, mu, reflected, is_thin, k):
     return value
 
 
-@jit
+@inlined
 def derive(S, W, I, mu, least_alpha):
     """Work out the interface's width, index and energies; return True if what it lets through goes straight on.
 
@@ -108,7 +108,7 @@ def derive(S, W, I, mu, least_alpha):
     return is_clear
 
 
-@jit
+@inlined
 def weight(W, I):
     """Return an estimate of what the lobe returns, for choosing among lobes."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
@@ -125,7 +125,7 @@ def weight(W, I):
     return specular * luminance(load(W, Scratch.ATT))
 
 
-@jit
+@inlined
 def is_sharp(W, I):
     """Return True if the lobe has only one direction for each."""
     return I[Scratch.IS_DELTA] != u4(0)
@@ -171,7 +171,7 @@ def share_reflected(W, I, c):
     return r / max(r + transmittance(W, I, c), TINY)
 
 
-@jit
+@inlined
 def evaluate(W, I, wo, wi):
     """Add the lobe's value times cosine to EVAL; return its share times the density of sampling wi by it alone."""
     if is_sharp(W, I):
@@ -185,7 +185,7 @@ def evaluate(W, I, wo, wi):
     return evaluate_refracted(W, I, wo, wi)
 
 
-@jit
+@inlined
 def evaluate_reflected(W, I, wo, wi):
     att = load(W, Scratch.ATT)
     a = f4(W[Scratch.ALPHA])
@@ -199,7 +199,7 @@ def evaluate_reflected(W, I, wo, wi):
     return f4(W[SHARE]) * share_reflected(W, I, c) * d / ((ONE + lo) * FOUR * wo[2])
 
 
-@jit
+@inlined
 def evaluate_scattered(W, I, wo, wi):
     """A rough sheet scatters to its other side as it does to this one: the reflected lobe, turned over."""
     att = load(W, Scratch.ATT)
@@ -223,7 +223,7 @@ def evaluate_scattered(W, I, wo, wi):
     return f4(W[SHARE]) * (ONE - share_reflected(W, I, c)) * d / ((ONE + lo) * FOUR * mo)
 
 
-@jit
+@inlined
 def evaluate_refracted(W, I, wo, wi):
     att = load(W, Scratch.ATT)
     a = f4(W[Scratch.ALPHA])
@@ -266,7 +266,7 @@ def evaluate_refracted(W, I, wo, wi):
     return f4(W[SHARE]) * (ONE - share_reflected(W, I, oh)) * d / (ONE + lo) * oh / mo * jacobian
 
 
-@jit
+@inlined
 def sample(W, I, wo, u1, u2, choice):
     """Return a direction and its kind, see `onward`."""
     sharp = is_sharp(W, I)

@@ -3,7 +3,7 @@
 import math
 
 from nocturne.engine.kernels.albedos import table_glass
-from nocturne.engine.kernels.jit import f4, jit, u4
+from nocturne.engine.kernels.jit import f4, inlined, jit, u4
 from nocturne.engine.kernels.lobes.base import base_albedo
 from nocturne.engine.kernels.lobes.onward import PUT, REFLECTION, SHARP, add_value, put_sharp
 from nocturne.engine.kernels.microfacet import fresnel_dielectric, ggx_density, ggx_lambda, sample_visible_normal
@@ -49,7 +49,7 @@ def coat_passes(W, at, reflected, coat_eta, rough, under, k):
     return (ONE - coat * reflected) * tint * mixed(ONE, darker, share)
 
 
-@jit
+@inlined
 def derive(S, W, I, mu, least_alpha):
     """Work out the coat's width and energies, and what it lets through to the base (ATT)."""
     coat = f4(W[M + Mat.COAT])
@@ -81,19 +81,19 @@ def derive(S, W, I, mu, least_alpha):
     store(W, Scratch.ATT, attenuation)
 
 
-@jit
+@inlined
 def weight(W, I):
     """Return an estimate of what the lobe returns, for choosing among lobes."""
     return f4(W[Scratch.COAT_REFL])
 
 
-@jit
+@inlined
 def is_sharp(W, I):
     """Return True if the lobe has only one direction for each."""
     return I[Scratch.IS_COAT_DELTA] != u4(0)
 
 
-@jit
+@inlined
 def evaluate(W, I, wo, wi):
     """Add the lobe's value times cosine to EVAL; return its share times the density of sampling wi by it alone."""
     p = f4(W[SHARE])
@@ -114,7 +114,7 @@ def evaluate(W, I, wo, wi):
     return p * d / ((ONE + lo) * FOUR * wo[2])
 
 
-@jit
+@inlined
 def sample(W, I, wo, u1, u2, choice):
     """Return a direction and its kind, see `onward`."""
     if is_sharp(W, I):

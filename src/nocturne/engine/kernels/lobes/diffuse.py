@@ -2,7 +2,7 @@
 
 import math
 
-from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, add_value
 from nocturne.engine.kernels.vectors import INV_PI, ONE, TWO_PI, ZERO, clamped, load, luminance
 from nocturne.engine.layout import mat as Mat
@@ -13,7 +13,7 @@ M = Scratch.MAT
 SHARE = Scratch.P_DIFF
 
 
-@jit
+@inlined
 def share_of_base(W):
     """Return how much of what the base's interface lets in is spread evenly."""
     return (ONE - clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)) * (
@@ -21,20 +21,20 @@ def share_of_base(W):
     )
 
 
-@jit
+@inlined
 def weight(W, I):
     """Return an estimate of what the lobe returns, for choosing among lobes."""
     base = luminance(load(W, M + Mat.BASE))
     return share_of_base(W) * (ONE - f4(W[Scratch.GLASS_REFL])) * base * luminance(load(W, Scratch.ATT))
 
 
-@jit
+@inlined
 def is_sharp(W, I):
     """Return True if the lobe has only one direction for each."""
     return False
 
 
-@jit
+@inlined
 def evaluate(W, I, wo, wi):
     """Add the lobe's value times cosine to EVAL; return its share times the density of sampling wi by it alone."""
     mi = wi[2]
@@ -47,7 +47,7 @@ def evaluate(W, I, wo, wi):
     return f4(W[SHARE]) * mi * INV_PI
 
 
-@jit
+@inlined
 def sample(W, I, wo, u1, u2, choice):
     """Return a direction and its kind, see `onward`."""
     r = math.sqrt(u1)

@@ -4,7 +4,7 @@ A lobe's `sample` returns a direction and its kind: DIFFUSE, REFLECTION or TRANS
 if the sample is written already, as that of a perfectly sharp lobe; ENDED if nothing goes on.
 """
 
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.shading import same_side, world
 from nocturne.engine.kernels.vectors import ONE, ZERO, load, store, unit
 from nocturne.engine.layout import onward as Onward
@@ -15,7 +15,7 @@ ENDED, DIFFUSE, REFLECTION, TRANSMISSION, PUT = i4(-1), i4(0), i4(1), i4(2), i4(
 LEAST_DENSITY = f4(1e-9)
 
 
-@jit
+@inlined
 def add_value(W, kind, rgb):
     """Add a lobe's value to a kind's in EVAL."""
     for k in range(3):
@@ -35,7 +35,7 @@ def put_sample(W, I, wi, weight, density, kind, is_delta):
         W[R + Onward.DENSITY] = ZERO
 
 
-@jit
+@inlined
 def put_sharp(W, I, wi, weight, kind):
     """Write the only direction that there is."""
     put_sample(W, I, wi, weight, ONE, kind, 1)

@@ -13,7 +13,7 @@ row, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.dispatch import by_share, summed
-from nocturne.engine.kernels.jit import f4, generated, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, generated, i4, inlined, jit, u4
 from nocturne.engine.kernels.lobes import base, coat, diffuse
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, LEAST_DENSITY, PUT, TRANSMISSION, put_sample
 from nocturne.engine.kernels.lobes.sheet import let_straight
@@ -93,7 +93,7 @@ _evaluate = summed([lobe.evaluate for lobe in LOBES])
 _sample = by_share([_share_of(lobe) for lobe in LOBES], [lobe.sample for lobe in LOBES])
 
 
-@jit
+@inlined
 def derive(S, W, I, least_alpha):
     """Work out lobes' widths, energies and sampling shares from the material; ETA and the outer index are set."""
     wo = load(W, Scratch.WO)

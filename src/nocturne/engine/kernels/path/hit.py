@@ -2,7 +2,7 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
@@ -46,7 +46,7 @@ def set_ray(W, I, at, o, d, far, mask):
     I[at + Ray.INSTANCE] = NONE
 
 
-@jit
+@inlined
 def find_hit(S, W, I, wp, o, d, mask):
     set_ray(W, I, Scratch.RAY, o, d, BIG, mask)
     units.intersect(T.top(S)[0], wp, 0)
@@ -70,7 +70,7 @@ def pushed(W, p, d):
     return along(g, e, p)
 
 
-@jit
+@inlined
 def read_surface(S, W, I, o, d):
     """Fill the hit record: position, normals, tangent direction, texture coordinates and what was hit."""
     inst = i4(I[Scratch.RAY + Ray.INSTANCE])
@@ -134,7 +134,7 @@ def read_surface(S, W, I, o, d):
     store(W, Scratch.WO, negated(d))
 
 
-@jit
+@inlined
 def is_lamp(S, I):
     """Return True if what was hit is a lamp's own shape."""
     inst = i4(I[Scratch.INST])

@@ -7,7 +7,7 @@ it, o d ray, m material; an event is a vertex at which the path was bent, see `p
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
 from nocturne.engine.kernels.path.hit import is_lamp, read_surface
 from nocturne.engine.kernels.path.passes import go_on
@@ -33,7 +33,7 @@ from nocturne.engine.layout import vertex as Vertex
 P = Scratch.PATH
 
 
-@jit
+@inlined
 def trace_path(S, W, I, wp, o, d, pixel, sample):
     """Follow one path and add what it finds to the sample's sums."""
     begin(W, I, o, d, pixel, sample)
@@ -73,7 +73,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             return
 
 
-@jit
+@inlined
 def stop_at_vertex(W, I):
     """Make the surface in hand a vertex of the path: lights are sampled from it and found from it."""
     if I[P + Path.IS_PENDING] != u4(0):

@@ -2,7 +2,7 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.media.stack import enter, leave
 from nocturne.engine.kernels.path.hit import pushed
 from nocturne.engine.kernels.path.passes import note_event
@@ -18,7 +18,7 @@ P = Scratch.PATH
 MAX_STEPS = 96  # boundaries passed without an event count too, so the longest way through is bounded
 
 
-@jit
+@inlined
 def go_further(S, W, I, wp, m, is_medium, is_thin):
     """Sample the material in hand, m, for a new direction; return False if the path ends."""
     u, v = random_pair(I, 3)
@@ -50,7 +50,7 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
     return survives(W, I)
 
 
-@jit
+@inlined
 def count_event(S, W, I, chosen, is_delta):
     """Split the event by kind and count it against the limits."""
     limits = T.settings_i(S)
@@ -73,7 +73,7 @@ def count_event(S, W, I, chosen, is_delta):
         I[at] = u4(I[at] + u4(1))
 
 
-@jit
+@inlined
 def survives(W, I):
     """Return False if the path ends by chance, and make up for it if not (Russian roulette)."""
     if i4(I[P + Path.EVENTS]) <= 2:

@@ -2,7 +2,7 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.media.stack import absorbed, enter, entry_of, existing, index_of, leave
 from nocturne.engine.kernels.path.guides import note_clean_guides, note_first_hit
 from nocturne.engine.kernels.path.hit import CAMERA_RAYS, INDIRECT_RAYS, NONE, error_of, find_hit, pushed
@@ -34,7 +34,7 @@ P = Scratch.PATH
 M = Scratch.MAT
 
 
-@jit
+@inlined
 def travel(S, W, I, wp):
     """Follow the path's ray, and absorb what it goes through; return True if it hits something."""
     o = load(W, P + Path.ORIGIN)
@@ -66,7 +66,7 @@ def found_weight(S, W, I, wp, is_sampled):
     return power_heuristic(density, f4(W[Scratch.RANDOM]))
 
 
-@jit
+@inlined
 def find_infinite(S, W, I, wp):
     """Add what lies at infinity along the ray."""
     events = i4(I[P + Path.EVENTS])
@@ -89,14 +89,14 @@ def find_infinite(S, W, I, wp):
         add_found(S, W, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, events, c)
 
 
-@jit
+@inlined
 def note_first(W, I):
     """Keep what the path hit first."""
     if I[P + Path.EVENTS] == u4(0) and I[Scratch.FIRST + Seen.MATERIALS] == NONE:
         note_first_hit(W, I)
 
 
-@jit
+@inlined
 def pass_lamp(S, W, I, wp):
     """Add what a lamp's own shape sends, and go on behind it; return False if the path ends there.
 
@@ -121,7 +121,7 @@ def pass_lamp(S, W, I, wp):
     return True
 
 
-@jit
+@inlined
 def find_glow(S, W, I, wp, m):
     """Add what the surface in hand, of material m, sends itself."""
     e = load(W, M + Mat.EMISSION)
@@ -132,7 +132,7 @@ def find_glow(S, W, I, wp, m):
     note_first(W, I)
 
 
-@jit
+@inlined
 def cross_boundary(S, W, I, m, is_medium):
     """Set the index ratio at the surface of material m; return False where it is none, as another medium exists there.
 
@@ -158,13 +158,13 @@ def cross_boundary(S, W, I, m, is_medium):
     return True
 
 
-@jit
+@inlined
 def go_straight(W, I):
     """Move the ray's start past the surface in hand; its direction stays."""
     store(W, P + Path.ORIGIN, pushed(W, load(W, Scratch.P), load(W, P + Path.DIRECTION)))
 
 
-@jit
+@inlined
 def pass_sheet(W, I):
     """Decide whether the path goes straight through the thin sheet in hand: 1 it does, 0 it does not, -1 it ends.
 

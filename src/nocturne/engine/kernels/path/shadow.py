@@ -2,7 +2,7 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.media.stack import absorbed, entry_of, existing, index_of
 from nocturne.engine.kernels.path.hit import CLEAR_SHADOW_RAYS, NONE, SHADOW_RAYS, error_of, pushed, set_ray
 from nocturne.engine.kernels.path.passes import add_light, add_split, held
@@ -68,7 +68,7 @@ def transmittance(S, W, I, wp, o, d, far, outside):
     return (ZERO, ZERO, ZERO)
 
 
-@jit
+@inlined
 def gather(S, W, I, wp, m, is_medium):
     """Sample a light from the vertex in hand, on material m, and add what arrives of it."""
     mode = T.settings_i(S)[Settings.MODE]

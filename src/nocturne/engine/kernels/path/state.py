@@ -1,6 +1,6 @@
 """Where a path stands, in the work row. Names as in loop.py."""
 
-from nocturne.engine.kernels.jit import i4, jit, u4
+from nocturne.engine.kernels.jit import i4, inlined, u4
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.random import pair
 from nocturne.engine.kernels.vectors import ONE, ZERO, load, multiplied, scaled, store
@@ -13,7 +13,7 @@ PAIRS_A_BOUNCE = 5
 FIRST_PAIR = 2  # those before it are the camera's
 
 
-@jit
+@inlined
 def begin(W, I, o, d, pixel, sample):
     """Start a path at the camera."""
     for k in range(Path.COUNT):
@@ -30,20 +30,20 @@ def begin(W, I, o, d, pixel, sample):
     I[Scratch.FIRST + Seen.MATERIALS] = NONE
 
 
-@jit
+@inlined
 def random_pair(I, which):
     """Return two numbers in [0, 1) of this ray's, the `which`th pair."""
     at = FIRST_PAIR + i4(I[P + Path.STEP]) * PAIRS_A_BOUNCE + which
     return pair(I[P + Path.PIXEL], I[P + Path.SAMPLE], at)
 
 
-@jit
+@inlined
 def weaken(W, by):
     """Multiply the throughput by a number."""
     store(W, P + Path.BETA, scaled(load(W, P + Path.BETA), by))
 
 
-@jit
+@inlined
 def filter_through(W, colour):
     """Multiply the throughput by a colour."""
     store(W, P + Path.BETA, multiplied(load(W, P + Path.BETA), colour))
