@@ -11,7 +11,7 @@ from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Mesh, Thing
@@ -74,7 +74,7 @@ def picture(
 
 def white_dome(power: float = 1.0) -> Light:
     """Return a dome of neutral light, in nits."""
-    return Light(id="dome", kind="dome", unit="nit", power=power, colour_from="colour", colour=(1, 1, 1))
+    return make_light(id="dome", kind="dome", unit="nit", power=power, colour_from="colour", colour=(1, 1, 1))
 
 
 def middle(film: Film, reach: int = 4) -> np.ndarray:

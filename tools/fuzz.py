@@ -23,7 +23,7 @@ from nocturne.film.film import Film
 from nocturne.io import exr, image, lut, model, picture, project, proofs, registry
 from nocturne.jobs import run
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 
@@ -58,7 +58,7 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     document = Document(
         things=(Thing(id="t", name="Box", mesh="a.glb#box", material="m"),),
         materials=(Material(id="m", name="Wood", textures=(Texture(path="a.png"),)),),
-        lights=(Light(id="l", kind="dome", unit="nit"),),
+        lights=(make_light(id="l", kind="dome", unit="nit"),),
     )
     exr.write_film(folder / "film.exr", film, document)
     found[folder / "film.exr"] = exr.read_film

@@ -308,7 +308,7 @@ class User:
         if len(self.window.session.document.lights) > 12:
             self.window.session.undo()
             return "undo"
-        kind = self.dice.choice(KINDS)
+        kind = self.dice.choice(list(KINDS))
         self.window.choice.add_light(kind)
         return kind
 

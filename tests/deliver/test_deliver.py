@@ -25,7 +25,7 @@ from nocturne.jobs import run
 from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light as Lamp
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 
@@ -45,7 +45,7 @@ def film():
 
 @pytest.fixture
 def document():
-    lamps = tuple(Lamp(id=g, group=g) for g in GROUPS)
+    lamps = tuple(make_light(id=g, group=g) for g in GROUPS)
     document = Document(name="Set / one", lights=lamps, groups=GROUPS)
     document, _ = edit.keep_cue(edit.set_strip(document, "key", stops=-2), "Low key")
     document, _ = edit.keep_cue(edit.set_strip(document, "key", on=False), "Fill only")

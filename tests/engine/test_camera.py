@@ -12,7 +12,7 @@ from nocturne.engine.pick import pick, pixel_ray
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
 from nocturne.scene.camera import View, lens_radius
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.projection import pixel_direction, project
 from tests import sets
@@ -149,7 +149,7 @@ def test_depth_on_a_grazing_floor_is_the_pixels_middle(engine):
 
 @pytest.mark.parametrize(("turn", "is_seen"), [(-90.0, True), (90.0, False)])
 def test_a_lamp_seen_from_behind_is_not_there(engine, turn, is_seen):
-    lamp = Light(
+    lamp = make_light(
         id="l",
         name="Lamp",
         kind="rect",

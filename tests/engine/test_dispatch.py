@@ -5,8 +5,8 @@ import pytest
 from numba import njit
 
 from nocturne.engine.kernels.dispatch import by_kind, by_share, summed
-from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import scratch
+from nocturne.scene.lights import KINDS as scene_kinds
 from tests.engine.test_materials import SAMPLED, hit
 
 
@@ -70,12 +70,10 @@ def test_shares_divide_what_is_drawn():
 
 
 def test_every_kind_of_light_can_be_sampled_and_found_or_never_found(engine):
-    from nocturne.engine.kernels.lights.units import KINDS
+    from nocturne.engine.kernels.lights.units import KINDS, ROWS
 
-    numbers = {
-        getattr(Light, name) for name in ("RECT", "SPHERE", "POINT", "SPOT", "MESH", "ENVIRONMENT", "DOME", "SUN")
-    }
-    assert set(KINDS) == numbers
+    assert set(KINDS) == set(range(len(KINDS)))
+    assert set(ROWS) == set(scene_kinds)
     for kind in KINDS.values():
         assert hasattr(kind, "sample")
         assert not (hasattr(kind, "density") and hasattr(kind, "seen")), "near by, or at infinity"

@@ -8,21 +8,33 @@ import pytest
 
 from nocturne.demo import forms
 from nocturne.scene.assets import Assets
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material, Texture
 from tests import sets
 
 WHITE = {"colour_from": "colour", "colour": (1.0, 1.0, 1.0)}
 MATT = Material(id="matt", base_color=(1, 1, 1), specular_weight=0.0, specular_ior=1.0)
+# One of each kind of light that there is; a kind without an example here fails below.
 LIGHTS = {
-    "rect": Light(
+    "rect": make_light(
         id="l", kind="rect", unit="nit", power=20, place=(1.5, -1, 3), turn_deg=(20, 25, 0), width=3, height=3
     ),
-    "sphere": Light(id="l", kind="sphere", unit="nit", power=30, place=(-2, -1, 2), radius=1.2),
-    "sky": Light(id="l", kind="sky", unit="x", power=0.0005, elevation_deg=50, azimuth_deg=-60),
-    "dome": Light(id="l", kind="dome", unit="nit", power=2.0),
-    "environment": Light(id="l", kind="environment", image="e.exr", unit="nit", power=2.0, azimuth_deg=40),
+    "disc": make_light(id="l", kind="disc", unit="nit", power=25, place=(1.5, -1, 3), turn_deg=(20, 25, 0), radius=1.5),
+    "sphere": make_light(id="l", kind="sphere", unit="nit", power=30, place=(-2, -1, 2), radius=1.2),
+    "tube": make_light(
+        id="l", kind="tube", unit="nit", power=40, place=(-1, -1.5, 2.2), turn_deg=(0, 20, 30), length=4, radius=0.5
+    ),
+    "point": make_light(id="l", kind="point", unit="cd", power=60, place=(2, -2, 3), bulb_radius=1.3),
+    "spot": make_light(
+        id="l", kind="spot", unit="cd", power=90, place=(2, -2, 4), turn_deg=(30, 25, 0), outer_deg=50, bulb_radius=1.3
+    ),
+    "distant": make_light(id="l", kind="distant", power=20, turn_deg=(25, 30, 0), angle_deg=50),
+    "sky": make_light(id="l", kind="sky", unit="x", power=0.0005, elevation_deg=50, azimuth_deg=-60),
+    "dome": make_light(id="l", kind="dome", unit="nit", power=2.0),
+    "environment": make_light(id="l", kind="environment", image="e.exr", unit="nit", power=2.0, azimuth_deg=40),
 }
+# Kinds that no ray finds often enough to compare, see the test of those.
+HARD = {"sun"}
 MATERIALS = {
     "plastic": Material(id="m", base_color=(0.7, 0.5, 0.3), specular_roughness=0.3),
     "rough metal": Material(id="m", base_metalness=1, specular_roughness=0.5),
@@ -63,6 +75,10 @@ def environment() -> dict:
     return {("e.exr", "colour"): picture}
 
 
+def test_every_kind_of_light_has_its_example():
+    assert set(LIGHTS) | HARD == set(KINDS)
+
+
 @pytest.mark.parametrize("light", LIGHTS)
 def test_each_kind_of_light_is_found_the_same_either_way(engine, light):
     parts = [
@@ -80,9 +96,9 @@ def test_each_kind_of_light_is_found_the_same_either_way(engine, light):
 @pytest.mark.parametrize(
     "light",
     [
-        Light(id="l", kind="sun", unit="lx", power=20, elevation_deg=60, azimuth_deg=-70),
-        Light(id="l", kind="point", unit="cd", power=60, place=(2, -2, 3)),
-        Light(id="l", kind="spot", unit="cd", power=90, place=(2, -2, 4), turn_deg=(30, 25, 0), outer_deg=50),
+        make_light(id="l", kind="sun", unit="lx", power=20, elevation_deg=60, azimuth_deg=-70),
+        make_light(id="l", kind="point", unit="cd", power=60, place=(2, -2, 3)),
+        make_light(id="l", kind="spot", unit="cd", power=90, place=(2, -2, 4), turn_deg=(30, 25, 0), outer_deg=50),
     ],
     ids=["sun", "point", "spot"],
 )
@@ -100,7 +116,7 @@ def test_lights_that_no_ray_finds_by_chance_are_sampled_the_same_with_both(engin
 def test_each_kind_of_material_finds_the_same_either_way(engine, kind):
     parts = [(sets.PLANE, MATT, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, MATERIALS[kind], {})]
     camera = sets.view(eye=(0, -6, 2), focal_mm=60, size=(16, 16))
-    lights = (LIGHTS["rect"], Light(id="d", kind="dome", unit="nit", power=1.0))
+    lights = (LIGHTS["rect"], make_light(id="d", kind="dome", unit="nit", power=1.0))
     quality = sets.deep(N, diffuse_bounces=2, bounces=4)
     document, assets = sets.many(parts, *lights, camera=camera, quality=quality)
     mis, by_light, by_material = films(document, assets, ("mis", "light", "material"))
@@ -116,7 +132,7 @@ PANE = replace(PANE, uvs=(PANE.vertices[:, :2] + 3) / 6)
 
 def under_a_pane(pane: Material, images: dict, mode: str) -> np.ndarray:
     """Return what a floor shows under a pane, lit from above by a large lamp, seen from below the pane."""
-    lamp = Light(id="l", kind="rect", unit="nit", power=50, place=(0, 0, 3), width=4, height=4, **WHITE)
+    lamp = make_light(id="l", kind="rect", unit="nit", power=50, place=(0, 0, 3), width=4, height=4, **WHITE)
     camera = sets.view(eye=(0.0, -4.0, 0.4), target=(0, 0, 0), focal_mm=1200, sensor_mm=12, size=(16, 16))
     parts = [(sets.PLANE, MATT, {}), (PANE, pane, {"place": (0.0, 0.0, 1.0)})]
     document, assets = sets.many(parts, lamp, camera=camera, quality=sets.deep(512, diffuse_bounces=0))
@@ -173,7 +189,7 @@ def test_pictures_above_one_make_no_light(engine, invert):
 def in_a_box(material: Material, **limits):
     """Return the film of a ball in a matt room under a lamp."""
     room = forms.rounded_box((6, 6, 6), 0.01)
-    lamp = Light(id="l", kind="sphere", unit="nit", power=100, place=(1.5, -1.5, 2.2), radius=0.3, visible=False)
+    lamp = make_light(id="l", kind="sphere", unit="nit", power=100, place=(1.5, -1.5, 2.2), radius=0.3, visible=False)
     parts = [(sets.BALL, material, {}), (room, MATT.model_copy(update={"base_color": (0.6, 0.6, 0.6)}), {})]
     parts[1][2]["place"] = (0.0, 0.0, -3.0)
     camera = sets.view(eye=(0, -2.8, 0), focal_mm=40, size=(16, 16))
@@ -226,7 +242,7 @@ def test_a_flat_mirror_reflects_straight_at_grazing_angles(engine):
     angle = math.radians(0.4)
     eye = (0.0, -4 * math.cos(angle), 4 * math.sin(angle))
     camera = sets.view(eye=eye, target=(0, 0, 0), focal_mm=1200, sensor_mm=4, size=(16, 16))
-    lamp = Light(
+    lamp = make_light(
         id="l", kind="rect", unit="nit", power=7, place=(0, 8, 8 * math.tan(angle)), turn_deg=(-90, 0, 0), width=1,
         height=0.04, **WHITE,
     )  # fmt: skip

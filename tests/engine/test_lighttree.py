@@ -8,7 +8,7 @@ from nocturne.engine import lighttree
 from nocturne.engine.prepare import Preparer
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import KINDS, Turned, make_light
 
 
 def emitters(n: int, seed: int = 0) -> list[lighttree.Emitter]:
@@ -61,17 +61,21 @@ def test_choosing_follows_the_chance_it_tells(engine):
 
     rng = np.random.default_rng(4)
     lamps = tuple(
-        Light(
+        make_light(
             id=f"l{k}",
-            kind=("sphere", "rect", "spot", "point")[k % 4],
+            kind=kind,
             unit="cd",
             power=float(rng.uniform(1, 9)),
             place=tuple(float(v) for v in rng.uniform(-2, 2, 3)),
-            turn_deg=tuple(float(v) for v in rng.uniform(-180, 180, 3)),
+            **(
+                {"turn_deg": tuple(float(v) for v in rng.uniform(-180, 180, 3))}
+                if issubclass(KINDS[kind], Turned)
+                else {}
+            ),
         )
-        for k in range(24)
+        for k, kind in enumerate(("sphere", "rect", "spot", "point", "disc", "tube") * 4)
     )
-    far = (Light(id="d", kind="dome", unit="nit", power=1), Light(id="s", kind="sun", unit="x", power=1))
+    far = (make_light(id="d", kind="dome", unit="nit", power=1), make_light(id="s", kind="sun", unit="x", power=1))
     prepared = Preparer().prepare(Document(lights=(*lamps, *far)), Assets())
     f4 = np.float32
 

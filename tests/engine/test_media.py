@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from nocturne.demo import forms
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets
 
@@ -25,7 +25,7 @@ def normal_reflectance(a: float, b: float) -> float:
 
 def through(parts, *, samples: int = 512) -> np.ndarray:
     """Return the RGB seen looking straight down through slabs at a lamp below; nothing lights them from above."""
-    lamp = Light(
+    lamp = make_light(
         id="l",
         kind="rect",
         unit="nit",
@@ -125,7 +125,7 @@ def test_an_air_bubble_cuts_out_what_it_is_in(engine):
 
 def test_a_camera_inside_a_liquid_starts_in_it(engine):
     liquid = Material(id="w", specular_ior=1.0, transmission_color=(0.25, 0.5, 0.5), transmission_depth=1.0, **CLEAR)
-    lamp = Light(
+    lamp = make_light(
         id="l",
         kind="rect",
         unit="nit",
@@ -154,7 +154,9 @@ def test_a_thin_sheet_lets_shadow_rays_through(engine):
         specular_roughness=0,
     )
     matt = Material(id="matt", base_color=(1, 1, 1), specular_weight=0.0, specular_ior=1.0)
-    lamp = Light(id="l", kind="point", unit="cd", power=100, place=(0, 0, 2), colour_from="colour", colour=(1, 1, 1))
+    lamp = make_light(
+        id="l", kind="point", unit="cd", power=100, place=(0, 0, 2), colour_from="colour", colour=(1, 1, 1)
+    )
     camera = sets.view(eye=(0.0, -4.0, 0.4), target=(0, 0, 0), focal_mm=1200, sensor_mm=12, size=(16, 16))
     sheet = forms.panel([(-1, -1, 0), (1, -1, 0), (1, 1, 0), (-1, 1, 0)])
     parts = [(sets.PLANE, matt, {}), (sheet, pane, {"place": (0.0, 0.0, 1.0)})]

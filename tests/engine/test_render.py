@@ -16,7 +16,7 @@ from nocturne.jobs import Update, run
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from tests import sets
 
@@ -35,7 +35,7 @@ def room():
     paint = Material(id="paint", base_color=(0.3, 0.4, 0.7), coat_weight=1, coat_roughness=0.1)
     glow = Material(id="glow", emission_luminance=30, emission_group="glow")
     lights = (
-        Light(
+        make_light(
             id="a",
             group="key",
             kind="rect",
@@ -46,8 +46,8 @@ def room():
             width=2,
             height=2,
         ),
-        Light(id="b", group="fill", kind="sphere", unit="nit", power=80, place=(-3, -1, 2), radius=0.5),
-        Light(id="c", group="dome", kind="dome", unit="nit", power=0.4),
+        make_light(id="b", group="fill", kind="sphere", unit="nit", power=80, place=(-3, -1, 2), radius=0.5),
+        make_light(id="c", group="dome", kind="dome", unit="nit", power=0.4),
     )
     parts = [
         (sets.PLANE, paint, {"place": (0.0, 0.0, -1.0)}),
@@ -262,7 +262,8 @@ def test_a_hidden_thing_is_gone_and_an_empty_set_is_black(engine, room):
 
 def test_there_may_be_any_number_of_groups_and_only_lit_ones_cost_memory(engine):
     lights = tuple(
-        Light(id=f"l{k}", group=f"g{k}", kind="point", unit="cd", power=float(k), place=(0, 0, 3)) for k in range(60)
+        make_light(id=f"l{k}", group=f"g{k}", kind="point", unit="cd", power=float(k), place=(0, 0, 3))
+        for k in range(60)
     )
     document, assets = sets.one_thing(sets.PLANE, Material(id="m"), *lights, camera=sets.view(eye=(0, -3, 3)))
     dark = edit.alter(edit.alter(document, "lights", "l7", on=False), "lights", "l9", power=0.0)

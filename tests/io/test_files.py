@@ -19,7 +19,7 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 from tests import sets
@@ -27,8 +27,10 @@ from tests import sets
 
 @pytest.fixture(scope="module")
 def rendered(engine):
-    lamp = Light(id="l", group="Key light", kind="rect", unit="nit", power=50, place=(0, -2, 3), turn_deg=(30, 0, 0))
-    dome = Light(id="d", group="dome", kind="dome", unit="nit", power=1)
+    lamp = make_light(
+        id="l", group="Key light", kind="rect", unit="nit", power=50, place=(0, -2, 3), turn_deg=(30, 0, 0)
+    )
+    dome = make_light(id="d", group="dome", kind="dome", unit="nit", power=1)
     document, assets = sets.one_thing(
         sets.BALL, Material(id="m", name="Clay"), lamp, dome, camera=sets.view(size=(40, 30)), quality=sets.deep(8)
     )
@@ -278,7 +280,7 @@ def test_a_project_that_says_nonsense_is_refused(tmp_path, change, error, says):
 def test_paths_follow_a_project_to_another_folder(tmp_path):
     document = Document(
         things=(Thing(id="a", mesh="models/m.glb#ball"), Thing(id="b", name="Group")),
-        lights=(Light(id="e", kind="environment", image="sky.exr"),),
+        lights=(make_light(id="e", kind="environment", image="sky.exr"),),
         materials=(Material(id="m", textures=(Texture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
     )
     place = Relocation(tmp_path / "one", tmp_path / "two")

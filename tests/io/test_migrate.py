@@ -49,3 +49,24 @@ def test_pictures_of_format_2_count_whole_but_for_the_strength_of_normal_maps():
     }
     document = Document.model_validate(migrated(old, FORMAT_VERSION))
     assert [texture.amount for texture in document.find("materials", "wood").textures] == [1.0, 0.6]
+
+
+def test_lights_of_format_4_keep_what_their_kind_has():
+    whole = {
+        "name": "Old", "group": "light", "on": True, "power": 7.0, "unit": "lm", "radius": 0.05, "width": 0.5,
+        "height": 0.5, "inner_deg": 20.0, "outer_deg": 35.0, "image": "", "azimuth_deg": 3.0, "elevation_deg": 30.0,
+        "turbidity": 3.0, "ground": 0.2, "together": True, "place": [1.0, 2.0, 3.0], "turn_deg": [0.0, 10.0, 0.0],
+        "visible": False, "kelvin": 4000.0, "colour_from": "kelvin", "colour": [1.0, 1.0, 1.0], "efficacy": 20.0,
+    }  # fmt: skip
+    kinds = ("rect", "sphere", "spot", "point", "environment", "dome", "sun", "sky")
+    old = {"version": 4, "lights": [{"id": kind, "kind": kind, **whole} for kind in kinds] + [{"id": "plain"}]}
+    document = Document.model_validate(migrated(old, FORMAT_VERSION))
+    assert [light.kind for light in document.lights] == [*kinds, "rect"]
+    for light in document.lights[:-1]:
+        for name, value in whole.items():
+            if name in type(light).model_fields:
+                assert getattr(light, name) == (tuple(value) if isinstance(value, list) else value), (light.kind, name)
+    assert document.find("lights", "point").bulb_radius == 0, "what was a point stays one"
+    assert document.find("lights", "spot").bulb_radius == 0
+    with pytest.raises(ValueError, match="sparkle"):
+        Document.model_validate(migrated({"version": 4, "lights": [{"id": "x", "sparkle": 1}]}, FORMAT_VERSION))

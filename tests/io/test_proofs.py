@@ -19,7 +19,7 @@ from nocturne.io import exr, proofs
 from nocturne.jobs import run
 from nocturne.scene import edit
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 
 GROUPS = ("key", "sun & sky")
 
@@ -38,7 +38,7 @@ def film():
 
 @pytest.fixture
 def document():
-    lights = tuple(Light(id=f"l{i}", group=g) for i, g in enumerate(GROUPS))
+    lights = tuple(make_light(id=f"l{i}", group=g) for i, g in enumerate(GROUPS))
     return edit.set_strip(Document(name="Kept", lights=lights, groups=GROUPS), "key", stops=1.5)
 
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QLabel, QPushButton
 
 from nocturne.io import picture, project
 from nocturne.scene import edit, grading
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Texture
 from nocturne.ui.commands import COMMANDS
 
@@ -19,7 +19,7 @@ def spoil(document, folder):
     document = edit.alter(document, "materials", "brass", textures=(texture,))
     document, step = grading.add_step(document, "lut")
     document = grading.alter_step(document, step, path="gone/look.cube")
-    document = edit.put(document, "lights", Light(id="dome", name="Dome", kind="dome", unit="nit", power=1.0))
+    document = edit.put(document, "lights", make_light(id="dome", name="Dome", kind="dome", unit="nit", power=1.0))
     return edit.alter(document, "things", "orrery-planet-5", size=(1e-3,) * 3, material="")
 
 

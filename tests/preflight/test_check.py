@@ -10,7 +10,7 @@ from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 from tests import sets
@@ -26,7 +26,7 @@ def sound(**values) -> Document:
     fields = {
         "things": (Thing(id="t", name="Ball", mesh="ball", material="clay"),),
         "materials": (CLAY, GLASS, WATER),
-        "lights": (Light(id="key", name="Key", place=(0, -2, 3)),),
+        "lights": (make_light(id="key", name="Key", place=(0, -2, 3)),),
         "views": (View(id="v", name="View", eye=(0, -8, 1), target=(0, 0, 0)),),
         "active_view": "v",
         **values,
@@ -104,10 +104,10 @@ def test_data_read_as_colour(folder):
 
 def test_doubled_environments(folder):
     lights = (
-        Light(id="sky", kind="sky", unit="x", power=1),
-        Light(id="dome", kind="dome", unit="nit", power=40),
-        Light(id="sun", kind="sun", unit="x", power=1),
-        Light(id="sun2", kind="sun", unit="x", power=1),
+        make_light(id="sky", kind="sky", unit="x", power=1),
+        make_light(id="dome", kind="dome", unit="nit", power=40),
+        make_light(id="sun", kind="sun", unit="x", power=1),
+        make_light(id="sun2", kind="sun", unit="x", power=1),
     )
     document = sound(lights=lights)
     assert [(f.check, f.id) for f in found(document, folder)] == [("doubled light", "dome"), ("doubled light", "sun2")]
@@ -119,10 +119,10 @@ def test_doubled_environments(folder):
 
 def test_odd_powers(folder):
     lights = (
-        Light(id="bright", name="Bright", kind="point", unit="lm", power=9e6),
-        Light(id="none", name="None", kind="rect", power=0),
-        Light(id="spot", kind="spot", unit="cd", power=1e5),
-        Light(id="rect", kind="rect", unit="lm", power=20_000),
+        make_light(id="bright", name="Bright", kind="point", unit="lm", power=9e6),
+        make_light(id="none", name="None", kind="rect", power=0),
+        make_light(id="spot", kind="spot", unit="cd", power=1e5),
+        make_light(id="rect", kind="rect", unit="lm", power=20_000),
     )
     document = sound(lights=lights)
     findings = found(document, folder)
@@ -178,13 +178,13 @@ def test_lamps_without_a_size_behind_glass_are_told_and_given_one(folder):
         Thing(id="t", name="Ball", mesh="ball", material="clay"),
         Thing(id="jar", name="Jar", mesh="box", material="glass", place=(5, 0, 0)),
     )
-    point = Light(id="bulb", name="Bulb", kind="point", unit="lm", power=700, place=(0, -2, 3))
+    point = make_light(id="bulb", name="Bulb", kind="point", unit="lm", power=700, place=(0, -2, 3))
     document = sound(things=things, lights=(point,))
     (finding,) = [f for f in found(document, folder) if f.check == "lamps without a size"]
     assert "Bulb" in finding.words
     assert "Glass" in finding.words
     after = finding.mends[0].edit(document)
-    assert (after.lights[0].kind, after.lights[0].power, after.lights[0].unit) == ("sphere", 700, "lm")
+    assert (after.lights[0].bulb_radius, after.lights[0].power, after.lights[0].unit) == (0.01, 700, "lm")
     assert not [f for f in found(after, folder) if f.check == "lamps without a size"]
     assert not [f for f in found(sound(lights=(point,)), folder) if f.check == "lamps without a size"]
 
@@ -192,7 +192,7 @@ def test_lamps_without_a_size_behind_glass_are_told_and_given_one(folder):
 def test_negative_light_in_a_picture_is_told(folder):
     image = np.ones((4, 8, 3), np.float32)
     image[1, 2, 0] = -7
-    sky = Light(id="sky", name="Sky", kind="environment", image="e.exr", unit="nit", power=1)
+    sky = make_light(id="sky", name="Sky", kind="environment", image="e.exr", unit="nit", power=1)
     (folder / "e.exr").write_text("")
     assets = Assets(ASSETS.meshes, {("e.exr", "colour"): image})
     (finding,) = [f for f in found(sound(lights=(sky,)), folder, assets) if f.check == "negative light"]

@@ -3,7 +3,7 @@
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 
@@ -18,8 +18,7 @@ def test_all_kinds_of_files_are_named_once_and_nothing_else():
         Texture(parameter="coat_roughness", path="", space="data"),
     )
     document = edit.put(document, "materials", Material(id="m", name="Wood", textures=pictures))
-    document = edit.put(document, "lights", Light(id="l1", name="Sky", kind="environment", image="sky.exr"))
-    document = edit.put(document, "lights", Light(id="l2", name="Bulb", kind="sphere", image="kept-from-before.exr"))
+    document = edit.put(document, "lights", make_light(id="l1", name="Sky", kind="environment", image="sky.exr"))
     document, lut = grading.add_step(document, "lut")
     assert Named.of(document).luts == set(), "a step without a file names none"
     document = grading.alter_step(document, lut, path="print.cube")

@@ -3,14 +3,14 @@
 from nocturne.scene import edit, grading
 from nocturne.scene.compare import differences, taken_over
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Thing
 
 START = Document(
     things=(Thing(id="t", name="Ball", mesh="b"),),
     materials=(Material(id="m", name="Brass"),),
-    lights=(Light(id="k", name="Key", group="key", kelvin=3000),),
+    lights=(make_light(id="k", name="Key", group="key", kelvin=3000),),
     groups=("key",),
 )
 
@@ -33,7 +33,7 @@ def test_each_change_is_one_line_with_both_values():
 
 
 def test_added_and_removed_things_are_named():
-    after = edit.remove(edit.put(START, "lights", Light(id="f", name="Fill", group="key")), "materials", "m")
+    after = edit.remove(edit.put(START, "lights", make_light(id="f", name="Fill", group="key")), "materials", "m")
     found = {(d.owner, d.before, d.after) for d in differences(START, after)}
     assert found == {("Fill", "–", "there"), ("Brass", "there", "–")}
 

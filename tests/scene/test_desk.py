@@ -6,7 +6,7 @@ import pytest
 from nocturne.scene import edit
 from nocturne.scene.desk import Strip, blended, gains
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets
 
@@ -40,8 +40,8 @@ def test_the_desk_written_to_the_lights_gives_the_same_picture(engine):
     )
     clay = Material(id="clay", name="Clay", base_color=(0.6, 0.6, 0.6))
     lights = (
-        Light(id="p", kind="point", group="a", place=(0, -3, 2), power=900),
-        Light(id="r", kind="rect", group="c", place=(0, 0, 4), power=1500, kelvin=3000),
+        make_light(id="p", kind="point", group="a", place=(0, -3, 2), power=900),
+        make_light(id="r", kind="rect", group="c", place=(0, 0, 4), power=1500, kelvin=3000),
     )
     camera = sets.view(eye=(0, -8, 2), target=(0, 0, 0.4), size=(24, 24))
     document, assets = sets.many(
@@ -67,7 +67,7 @@ def test_the_desk_written_to_the_lights_gives_the_same_picture(engine):
 
 
 def test_suns_keep_their_tint_on_the_desk():
-    sun = Light(id="s", kind="sun", unit="x", power=1, group="a")
+    sun = make_light(id="s", kind="sun", unit="x", power=1, group="a")
     document = edit.set_strip(Document(lights=(sun,), groups=("a",)), "a", stops=1, tint=(1, 0.5, 0.5))
     after = edit.desk_to_lights(document)
     assert after.lights[0].power == pytest.approx(2)
@@ -76,7 +76,7 @@ def test_suns_keep_their_tint_on_the_desk():
 
 
 def test_cues_are_stored_again_and_moved():
-    document = Document(lights=(Light(id="l", group="a"),), groups=("a",))
+    document = Document(lights=(make_light(id="l", group="a"),), groups=("a",))
     document, one = edit.keep_cue(document, "One")
     document, two = edit.keep_cue(edit.set_strip(document, "a", stops=2), "Two")
     assert [c.name for c in edit.move(document, "cues", two, 0).cues] == ["Two", "One"]

@@ -9,7 +9,7 @@ from nocturne.scene.camera import View, ev100, saturation_luminance
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document, free_id, free_name, render_key
 from nocturne.scene.history import History
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 
@@ -22,7 +22,7 @@ def document() -> Document:
             Thing(id="a", name="A", parent="group", material="m", mesh="x"),
         ),
         materials=(Material(id="m", name="M"), Material(id="n", name="N")),
-        lights=(Light(id="l", group="key"),),
+        lights=(make_light(id="l", group="key"),),
         groups=("key",),
     )
 

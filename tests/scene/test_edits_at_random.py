@@ -10,7 +10,7 @@ from nocturne.scene import edit, grading
 from nocturne.scene.document import PARTS, Document, free_id, render_key
 from nocturne.scene.finish import STEPS
 from nocturne.scene.history import History
-from nocturne.scene.lights import KINDS, UNITS, Light
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Thing
 
@@ -45,8 +45,8 @@ class Editor:
             if document.find("materials", material) is not None:
                 item = edit.changed(item, material=material)
         elif part == "lights":
-            kind = dice.choice(KINDS)
-            item = Light(id=id, name="New", kind=kind, unit=UNITS[kind][0], group=dice.choice(GROUPS[:3]))
+            kind = dice.choice(list(KINDS))
+            item = make_light(id=id, name="New", kind=kind, unit=KINDS[kind].units[0], group=dice.choice(GROUPS[:3]))
         else:
             glow = dice.choice([0.0, 0.0, 3.0])
             item = Material(id=id, name="New", emission_luminance=glow, emission_group=dice.choice(GROUPS))

@@ -7,11 +7,11 @@ import pytest
 
 from nocturne.colour.spaces import luminance
 from nocturne.errors import SceneError
-from nocturne.scene.lights import UNITS, Light, beam_solid_angle, chroma, strength, with_unit
+from nocturne.scene.lights import KINDS, Light, beam_solid_angle, chroma, make_light, strength, with_unit
 
 
 def light(**values) -> Light:
-    return Light(id="l", **values)
+    return make_light(id="l", **values)
 
 
 def test_lumens_of_an_area_light():
@@ -39,11 +39,11 @@ def test_beam_solid_angle_is_the_integral_of_the_profile():
     assert beam_solid_angle(math.pi / 2, math.pi / 2) == pytest.approx(2 * math.pi)
 
 
-@pytest.mark.parametrize("kind", [k for k in UNITS if k != "sky"])
+@pytest.mark.parametrize("kind", [k for k in KINDS if k != "sky"])
 def test_changing_the_unit_keeps_the_light(kind):
-    start = light(kind=kind, unit=UNITS[kind][0], power=3.0)
-    for unit in UNITS[kind]:
-        back = with_unit(with_unit(start, unit), UNITS[kind][0])
+    start = light(kind=kind, unit=KINDS[kind].units[0], power=3.0)
+    for unit in KINDS[kind].units:
+        back = with_unit(with_unit(start, unit), KINDS[kind].units[0])
         assert back.power == pytest.approx(3.0)
 
 

@@ -7,7 +7,7 @@ from nocturne.errors import SceneError
 from nocturne.scene import edit, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.shapes import Thing, rotation
 from tests import sets
 
@@ -17,7 +17,7 @@ DOCUMENT = Document(
         Thing(id="in", name="Inside", parent="group", mesh="ball", place=(0.4, -0.2, 0.1), turn_deg=(10, 0, 0)),
         Thing(id="out", name="Outside", mesh="ball"),
     ),
-    lights=(Light(id="spot", kind="spot", place=(0, -2, 3)), Light(id="sky", kind="dome", unit="nit")),
+    lights=(make_light(id="spot", kind="spot", place=(0, -2, 3)), make_light(id="sky", kind="dome", unit="nit")),
 )
 
 
@@ -46,7 +46,7 @@ def test_turns_go_about_the_axis_and_pivot():
 def test_sizes():
     assert placing.sized(DOCUMENT, "things", "out", axis=1, factor=2).find("things", "out").size == (1, 2, 1)
     assert placing.sized(DOCUMENT, "things", "out", axis=3, factor=0.5).find("things", "out").size == (0.5, 0.5, 0.5)
-    lights = edit.put(DOCUMENT, "lights", Light(id="r", kind="rect", width=1, height=2))
+    lights = edit.put(DOCUMENT, "lights", make_light(id="r", kind="rect", width=1, height=2))
     wide = placing.sized(lights, "lights", "r", axis=0, factor=3).find("lights", "r")
     assert (wide.width, wide.height) == (3, 2)
 

@@ -8,7 +8,7 @@ from nocturne.engine.prepare import Preparer
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.projection import camera_axes, light_lines, pixel_direction, plane_lines, project, project_line
 
 VIEWS = [
@@ -41,15 +41,15 @@ def test_lines_are_cut_before_the_lens():
 
 
 def test_shapes_of_lights_stand_where_they_shine():
-    rect = Light(id="r", kind="rect", place=(1, 2, 3), width=2, height=1)
+    rect = make_light(id="r", kind="rect", place=(1, 2, 3), width=2, height=1)
     outline, aim = light_lines(rect, 0.5)
     assert outline.mean(0)[2] == 3
     assert np.ptp(outline, axis=0) == pytest.approx((2, 1, 0))
     assert aim[1] - aim[0] == pytest.approx((0, 0, -0.5))
-    spot = Light(id="s", kind="spot", inner_deg=10, outer_deg=45, place=(0, 0, 2))
+    spot = make_light(id="s", kind="spot", inner_deg=10, outer_deg=45, place=(0, 0, 2))
     rings = [line for line in light_lines(spot, 1.0) if len(line) > 10]
     assert [np.linalg.norm(r[0][:2]) for r in rings] == pytest.approx([np.tan(np.radians(10)), 1.0])
-    assert light_lines(Light(id="e", kind="dome", unit="nit"), 1) == []
+    assert light_lines(make_light(id="e", kind="dome", unit="nit"), 1) == []
 
 
 def test_the_focus_plane_lies_at_its_distance():

@@ -9,7 +9,7 @@ from nocturne.scene import edit, grading
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.finish import STEPS
-from nocturne.scene.lights import KINDS, Light
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Thing
 from nocturne.ui.panels.finish import FinishSheet
@@ -25,8 +25,6 @@ from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from tests.ui.test_widgets import LEFT, drag, type_into
 
-_UNITS = dict(zip(KINDS, ("lm", "lm", "cd", "lm", "nit", "nit", "x", "x")))
-
 
 def everything() -> Document:
     """Return a document with one of each kind of item."""
@@ -38,7 +36,7 @@ def everything() -> Document:
             Material(id="measured", name="Gold", base_metalness=1.0, metal_from="nk"),
             Material(id="thin", name="Pane", transmission_weight=1.0, geometry_thin_walled=True),
         ),
-        lights=tuple(Light(id=kind, name=kind, kind=kind, unit=_UNITS[kind]) for kind in KINDS),
+        lights=tuple(make_light(id=kind, name=kind, kind=kind, unit=KINDS[kind].units[0]) for kind in KINDS),
         views=(
             View(id="wide", name="Wide", f_number=2.8, depth_of_field=True, focus_m=2.0, blades=6),
             View(id="close", name="Close", eye=(0.0, -3.0, 1.0)),

@@ -7,7 +7,7 @@ from PySide6.QtTest import QAbstractItemModelTester, QTest
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import FIELDS_OF_KIND, KINDS, Light
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Thing
@@ -35,7 +35,8 @@ def session(qtbot):
         ),
         materials=(Material(id="m", name="Clay"), Material(id="n", name="Lamp", emission_luminance=5)),
         lights=tuple(
-            Light(id=k, name=k, kind=k, unit=u) for k, u in zip(KINDS, ("lm", "lm", "cd", "lm", "nit", "nit", "x", "x"))
+            make_light(id=k, name=k, kind=k, unit=u)
+            for k, u in ((kind, light.units[0]) for kind, light in KINDS.items())
         ),
     )
     made.open(document, Assets({"ball": sets.BALL}), None)
@@ -122,7 +123,7 @@ def test_an_empty_list_says_what_would_be_there(qtbot):
     panel.show()
     panel.show_document(session.document)
     assert panel.empty.isVisible()
-    session.push(edit.put(session.document, "lights", Light(id="l", name="Key")), "Add")
+    session.push(edit.put(session.document, "lights", make_light(id="l", name="Key")), "Add")
     assert not panel.empty.isVisible()
     assert panel.view.item(0).text() == "Key"
 
@@ -134,15 +135,15 @@ def test_a_light_sheet_shows_what_its_kind_has(qtbot, session):
     for kind in KINDS:
         session.choose("lights", kind)
         rows = shown_rows(sheet.form)
-        assert set(FIELDS_OF_KIND[kind]) <= rows, kind
-        others = {name for k in KINDS for name in FIELDS_OF_KIND[k]} - set(FIELDS_OF_KIND[kind])
+        assert set(KINDS[kind].own) <= rows, kind
+        others = {name for k in KINDS for name in KINDS[k].own} - set(KINDS[kind].own)
         assert not others & rows, kind
     session.choose("lights", "point")
     assert "lx at 2 m" in sheet.reading.text()
 
 
 def test_a_lights_power_is_typed_in_any_unit_it_can_have(qtbot, session):
-    lamp = Light(id="lamp", name="Lamp", kind="rect", unit="lm", power=800)
+    lamp = make_light(id="lamp", name="Lamp", kind="rect", unit="lm", power=800)
     session.push(edit.put(session.document, "lights", lamp), "Add")
     session.choose("lights", "lamp")
     sheet = LightSheet(session, lambda: "")

@@ -100,8 +100,8 @@ def test_killed_while_saving_the_project_is_whole(tmp_path):
         from pathlib import Path
         from nocturne.io import model, project
         from nocturne.scene.document import Document
-        from nocturne.scene.lights import Light
-        lights = tuple(Light(id=f"l{{i}}") for i in range(3000))
+        from nocturne.scene.lights import make_light
+        lights = tuple(make_light(id=f"l{{i}}") for i in range(3000))
         print("ready", flush=True)
         n = 0
         while True:

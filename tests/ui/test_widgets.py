@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 
 from nocturne.colour.spaces import from_srgb, luminance
 from nocturne.scene.desk import Strip
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, make_light
 from nocturne.ui.theme import tokens
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
@@ -167,10 +167,10 @@ def test_colour_chip_by_field_hex_and_kelvin(qtbot):
 
 
 def test_a_form_has_an_editor_for_every_kind_of_field(qtbot):
-    form = Form(Light, {"All": ("name", "on", "power", "unit", "kelvin", "colour", "place", "colour_from")})
+    form = Form((Light,), {"All": ("name", "on", "power", "unit", "kelvin", "colour", "place", "colour_from")})
     qtbot.addWidget(form)
     form.show()
-    light = Light(id="l", name="Key", power=5, kelvin=4000, place=(1, 2, 3), on=False)
+    light = make_light(id="l", name="Key", power=5, kelvin=4000, place=(1, 2, 3), on=False)
     form.set_choices("unit", [("lm", "lumens"), ("W", "watts")])
     form.show_model(light)
     assert form.editors["name"].text() == "Key"

@@ -6,7 +6,7 @@ from nocturne.colour.spaces import from_srgb
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.finish import Bloom, Finish, Tone, Vignette
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material, Texture
 
 GROUPS = ("sun", "sky", "lamp", "tube", "globe", "pilots")
@@ -305,7 +305,7 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
     """Return the workshop's lights; the desk lamp's bulb hangs at `lamp_at`."""
     x, y, z = (float(v) for v in lamp_at)
     return (
-        Light(
+        make_light(
             id="sun",
             name="Low sun",
             kind="sun",
@@ -316,7 +316,7 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
             elevation_deg=7,
             turbidity=4,
         ),
-        Light(
+        make_light(
             id="sky",
             name="Dusk sky",
             kind="sky",
@@ -328,7 +328,7 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
             turbidity=3,
             ground=0.12,
         ),
-        Light(
+        make_light(
             id="bulb",
             name="Desk lamp bulb",
             kind="sphere",
@@ -339,7 +339,7 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
             place=(x, y, z),
             radius=0.026,
         ),
-        Light(
+        make_light(
             id="fill",
             name="Far lantern",
             kind="rect",

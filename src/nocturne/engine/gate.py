@@ -5,17 +5,14 @@ import math
 import numpy as np
 
 from nocturne.engine.layout import camera as cam
-from nocturne.engine.layout import light as li
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout import texture as tex
 from nocturne.scene.camera import View, aperture_radius
-from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import affine
 from nocturne.scene.projection import camera_axes
-from nocturne.scene.shapes import rotation
 
 _OFFSETS = {
     "base_color": (mat.BASE, 3),
@@ -89,27 +86,6 @@ def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:
     image = np.maximum(image, 0)
     scale = max(float(image.max()), 1e-6)
     return np.rint(np.sqrt(image / scale) * 65535).astype(np.uint16).reshape(-1, 3), scale
-
-
-def light_row(light: Light) -> np.ndarray:
-    """Return the float32 row of a light with a place."""
-    turn = rotation(light.turn_deg)
-    values: dict = {"RGB": chroma(light) * strength(light), "POS": light.place, "RADIUS": light.radius}
-    if light.kind == "rect":
-        values |= {
-            "X": turn[:, 0] * light.width / 2,
-            "Y": turn[:, 1] * light.height / 2,
-            "N": -turn[:, 2],
-            "AREA": light.width * light.height,
-        }
-    elif light.kind == "spot":
-        inner = min(light.inner_deg, light.outer_deg)
-        values |= {
-            "X": -turn[:, 2],
-            "COS_INNER": math.cos(math.radians(inner)),
-            "COS_OUTER": math.cos(math.radians(light.outer_deg)),
-        }
-    return li.FLOATS.filled(np.float32, **values)
 
 
 def camera_row(view: View, width: int, height: int) -> np.ndarray:

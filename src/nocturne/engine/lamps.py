@@ -3,11 +3,11 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cache as memoize
 
 import numpy as np
 
-from nocturne.engine import gate, lighttree
-from nocturne.engine.environment import sampling_tables, sky_picture, sun_radiance
+from nocturne.engine import lighttree
 from nocturne.engine.layout import environment as env
 from nocturne.engine.layout import glow
 from nocturne.engine.layout import instance as inst
@@ -16,11 +16,10 @@ from nocturne.engine.layout import mesh as mesh_row
 from nocturne.engine.layout.masks import CAMERA_RAYS, INDIRECT_RAYS
 from nocturne.engine.things import Drawn, matrix_rows
 from nocturne.scene.assets import Assets
-from nocturne.scene.daylight import SUN_RADIUS, sun_direction
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, transform
+from nocturne.scene.shapes import Mesh
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -33,23 +32,10 @@ class Lamps:
     lamp_xf: np.ndarray
     lamp_nm: np.ndarray
     lamp_masks: np.ndarray
-    lamp_kinds: tuple[str, ...]
+    lamp_shapes: tuple[str, ...]
     lamp_names: tuple[str, ...]
     lamp_ids: tuple[str, ...]
     lamps_key: tuple
-
-
-_X, _Y = li.FLOATS.span("X"), li.FLOATS.span("Y")
-_KINDS = {
-    "rect": li.RECT,
-    "sphere": li.SPHERE,
-    "point": li.POINT,
-    "spot": li.SPOT,
-    "environment": li.ENVIRONMENT,
-    "dome": li.DOME,
-    "sun": li.SUN,
-    "sky": li.ENVIRONMENT,
-}
 
 
 class _Collector:
@@ -81,9 +67,9 @@ class _Collector:
             self.leaves.append(light)
             self.emitters.append(emitter)
 
-    def lamp(self, light: Light, index: int, matrix: np.ndarray) -> None:
+    def lamp(self, light: Light, shape: str, index: int, matrix: np.ndarray) -> None:
         mask = INDIRECT_RAYS | (CAMERA_RAYS if light.visible else 0)
-        self.lamps.append((light.kind, light.name, light.id, matrix, mask, index))
+        self.lamps.append((shape, light.name, light.id, matrix, mask, index))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -110,6 +96,7 @@ def collect(
     for light in document.lights:
         if not light.on or light.power <= 0:
             continue
+        strength(light)  # a unit that its kind does not know is refused here, by name
         if light.is_infinite:
             _add_infinite(got, light, assets, keep)
         else:
@@ -135,69 +122,31 @@ def glowing_rows(document: Document, drawn: Drawn) -> bytes:
 
 
 def _add_near(got: _Collector, light: Light) -> None:
-    row = gate.light_row(light)
-    index = got.add(_KINDS[light.kind], light.group, row)
-    at = np.array(light.place, float)
-    y = float(strength(light))
-    down = -transform((0, 0, 0), light.turn_deg)[:3, 2]
-    if light.kind == "rect":
-        corners = np.array([at + a * row[_X] + b * row[_Y] for a in (-1, 1) for b in (-1, 1)], float)
-        power = math.pi * y * light.width * light.height
-        got.leaf(index, lighttree.Emitter(corners.min(0), corners.max(0), down, 0.0, math.pi / 2, power))
-        matrix = transform(light.place, light.turn_deg, (light.width / 2, light.height / 2, 1.0))
-        got.lamp(light, index, matrix)
-    elif light.kind == "sphere":
-        power = 4 * math.pi**2 * light.radius**2 * y
-        got.leaf(
-            index,
-            lighttree.Emitter(at - light.radius, at + light.radius, np.array([0, 0, 1.0]), math.pi, math.pi / 2, power),
-        )
-        got.lamp(light, index, transform(light.place, (0, 0, 0), (light.radius,) * 3))
-    elif light.kind == "spot":
-        # The tree ranks by what arrives at a point: a spot's narrow beam counts with its intensity.
-        got.leaf(index, lighttree.Emitter(at, at, down, 0.0, math.radians(light.outer_deg), 4 * math.pi * y))
-    else:
-        got.leaf(index, lighttree.Emitter(at, at, np.array([0, 0, 1.0]), math.pi, math.pi / 2, 4 * math.pi * y))
+    made = rows()[light.kind].near(light)
+    row = li.FLOATS.filled(np.float32, **made.parts, RGB=chroma(light) * made.strength)
+    index = got.add(made.number, light.group, row)
+    got.leaf(index, made.emitter)
+    if made.shape:
+        got.lamp(light, made.shape, index, made.matrix)
 
 
 def _add_infinite(got: _Collector, light: Light, assets: Assets, keep: Callable) -> None:
-    values: dict = {"TURN": np.eye(3).ravel()}
-    first = 0
-    if light.kind == "dome":
-        values["RGB"] = chroma(light) * strength(light)
-    elif light.kind == "sun":
-        values |= {
-            "RGB": sun_radiance(light, strength(light)),
-            "X": sun_direction(math.radians(light.azimuth_deg), math.radians(light.elevation_deg)),
-            "COS_OUTER": math.cos(SUN_RADIUS),
-            "RADIUS": math.sin(SUN_RADIUS),
-        }
-    else:
-        if light.kind == "sky":
-            key = (str((light.azimuth_deg, light.elevation_deg, light.turbidity, light.ground)),)
-            picture, tables = keep(light.id, key, lambda: _with_tables(sky_picture(light)))
-            values["RGB"] = light.power
-        else:
-            image = assets.images.get((light.image, "colour"))
-            if image is None:
-                return
-            # Negative light is not light: pictures get it from sharpening and from narrow colour spaces.
-            picture, tables = keep(light.id, (image,), lambda: _with_tables(np.maximum(image, 0)))
-            tint = np.array(light.colour) if light.colour_from == "colour" else np.ones(3)
-            values["RGB"] = light.power * tint
-            turn = math.radians(light.azimuth_deg)
-            c, s = math.cos(turn), math.sin(turn)
-            values["TURN"] = [c, s, 0, -s, c, 0, 0, 0, 1]
-        values["DENSITY"] = tables[2]
-        first = len(got.environments)
-        got.environments.append((picture, tables))
-    row = li.FLOATS.filled(np.float32, **values)
-    index = got.add(_KINDS[light.kind], light.group, row, FIRST=first, SEEN=int(light.visible))
-    got.infinite.append(index)
+    made = rows()[light.kind].far(light, assets, keep)
+    if made is None:
+        return
+    first = len(got.environments)
+    if made.picture:
+        got.environments.append(made.picture)
+    row = li.FLOATS.filled(np.float32, **made.parts)
+    got.infinite.append(got.add(made.number, light.group, row, FIRST=first, SEEN=int(light.visible)))
 
 
-def _with_tables(picture: np.ndarray) -> tuple[np.ndarray, tuple]:
-    return picture, sampling_tables(picture)
+@memoize
+def rows() -> dict:
+    """Return the file that makes the row of each kind of light; kernels are imported only when they are needed."""
+    from nocturne.engine.kernels.lights.units import ROWS
+
+    return ROWS
 
 
 def _glowing_mesh(mesh: Mesh, placed: bytes) -> Glowing | None:

@@ -31,6 +31,32 @@ _RECT = (
 )  # faces -z, the side a lamp shines to
 
 
+_SIDES = 256  # of what is round: its outline is off by less than a ten-thousandth
+
+
+def _ring() -> np.ndarray:
+    a = np.arange(_SIDES) / _SIDES * 2 * np.pi
+    return np.stack([np.cos(a), np.sin(a)], axis=1)
+
+
+def _disc() -> tuple[np.ndarray, np.ndarray]:
+    """Return a disc of radius 1 that faces -z, as a fan."""
+    ring, k = _ring(), np.arange(_SIDES)
+    vertices = np.concatenate([np.zeros((1, 3)), np.pad(ring, ((0, 0), (0, 1)))])
+    triangles = np.stack([np.zeros_like(k), (k + 1) % _SIDES + 1, k + 1], axis=1)
+    return vertices.astype(np.float32), triangles.astype(np.uint32)
+
+
+def _tube() -> tuple[np.ndarray, np.ndarray]:
+    """Return the side of a cylinder of radius 1 about x, from -1 to 1, facing outwards."""
+    ring, k = _ring(), np.arange(_SIDES)
+    vertices = np.concatenate([np.insert(ring, 0, x, axis=1) for x in (-1.0, 1.0)])
+    after = (k + 1) % _SIDES
+    low = np.stack([k, after, k + _SIDES], axis=1)
+    high = np.stack([after, after + _SIDES, k + _SIDES], axis=1)
+    return vertices.astype(np.float32), np.concatenate([low, high]).astype(np.uint32)
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Prepared:
     """Everything the kernels read for one picture; keeps its arrays and Embree scenes alive."""
@@ -71,8 +97,12 @@ class Preparer:
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple, Any]] = {}
         self._shapes: weakref.WeakKeyDictionary[Mesh, Shape] = weakref.WeakKeyDictionary()
-        self._rect = Shape.mesh(*_RECT, name="an area light")
-        self._sphere = Shape.sphere()
+        self._lamp_shapes = {
+            "rect": Shape.mesh(*_RECT, name="an area light"),
+            "disc": Shape.mesh(*_disc(), name="a disc light"),
+            "tube": Shape.mesh(*_tube(), name="a tube light"),
+            "sphere": Shape.sphere(),
+        }
         self._glowing: dict[tuple, Glowing] = {}
         self._filter = gate.inverse_filter()
 
@@ -190,7 +220,7 @@ class Preparer:
             if mesh not in self._shapes:
                 self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
         shapes = [self._shapes[drawn.meshes[row[inst.MESH]]] for row in drawn.inst_i]
-        shapes += [self._rect if kind == "rect" else self._sphere for kind in lights.lamp_kinds]
+        shapes += [self._lamp_shapes[shape] for shape in lights.lamp_shapes]
         return Stage(
             shapes, np.concatenate([drawn.inst_xf, lights.lamp_xf]), np.concatenate([drawn.masks, lights.lamp_masks])
         )

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Strip
 from nocturne.scene.fields import Model, limits_of_parts
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import KINDS
 from nocturne.scene.materials import Material, Texture
 from nocturne.scene.shapes import Thing
 
@@ -66,7 +66,9 @@ def _colours_are_shares(raw: dict) -> dict:
         return [held(item, model) for item in items] if isinstance(items, list) else items
 
     out = dict(raw)
-    for part, model in (("things", Thing), ("materials", Material), ("lights", Light), ("views", View)):
+    if isinstance(out.get("lights"), list):
+        out["lights"] = [held(light, _kind_of(light)) for light in out["lights"]]
+    for part, model in (("things", Thing), ("materials", Material), ("views", View)):
         if part in out:
             out[part] = each(out[part], model)
     if isinstance(out.get("materials"), list):
@@ -84,10 +86,38 @@ def _colours_are_shares(raw: dict) -> dict:
     return out
 
 
+def _kind_of(light: object) -> type[Model]:
+    kind = light.get("kind", "rect") if isinstance(light, dict) else ""
+    return KINDS.get(kind, Model) if isinstance(kind, str) else Model
+
+
+def _lights_are_kinds(raw: dict) -> dict:
+    """4 to 5: every light had the fields of all kinds; each kind has its own, and points and spots may have a size."""
+    lights = raw.get("lights")
+    if not isinstance(lights, list):
+        return raw
+
+    def own(light: object) -> object:
+        kind = _kind_of(light)
+        if kind is Model:
+            return light
+        names = kind.model_fields.keys() & _OF_FORMAT_4
+        unknown = {name: value for name, value in light.items() if name not in _OF_FORMAT_4}
+        kept = {name: value for name, value in light.items() if name in names}
+        return {"kind": "rect", **kept, **unknown}
+
+    return {**raw, "lights": [own(light) for light in lights]}
+
+
+_OF_FORMAT_4 = frozenset(
+    "id name kind group on power unit efficacy colour_from kelvin colour place turn_deg width height radius inner_deg "
+    "outer_deg image azimuth_deg elevation_deg turbidity ground together visible".split()
+)
 _STEPS: dict[int, Callable[[dict], dict]] = {
     1: _finish_becomes_a_stack,
     2: _pictures_count_whole,
     3: _colours_are_shares,
+    4: _lights_are_kinds,
 }
 
 

@@ -9,8 +9,7 @@ from pathlib import Path
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.finish import Step
-from nocturne.scene.materials import Material
+from nocturne.scene.files import references, renamed
 
 
 def is_file(path: Path) -> bool:
@@ -37,11 +36,7 @@ def readable(path: Path | str) -> str:
 
 def referred(document: Document) -> dict[str, str]:
     """Return every file the document names, as it names it: "model", "picture" or "table"."""
-    found = {thing.mesh.partition("#")[0]: "model" for thing in document.things if thing.mesh}
-    found |= {t.path: "picture" for m in document.materials for t in m.textures if t.path}
-    found |= {light.image: "picture" for light in document.lights if light.image}
-    found |= {step.path: "table" for step in document.finish.steps if step.kind == "lut" and step.path}
-    return found
+    return {reference.path: reference.holds for reference in references(document)}
 
 
 def with_paths(document: Document, moved: Callable[[str], str], *, shared: dict | None = None) -> Document:
@@ -61,30 +56,19 @@ def with_paths(document: Document, moved: Callable[[str], str], *, shared: dict 
         new = once(items, lambda items: tuple(once(item, make) for item in items))
         return items if all(a is b for a, b in zip(items, new)) else new
 
-    def of_material(material: Material) -> Material:
-        textures = tuple(edit.changed(t, path=moved(t.path)) if t.path else t for t in material.textures)
-        return edit.changed(material, textures=textures)
-
-    def of_step(step: Step) -> Step:
-        return edit.changed(step, path=moved(step.path)) if step.kind == "lut" and step.path else step
+    def of_items(items: tuple) -> tuple:
+        return each(items, lambda item: renamed(item, moved))
 
     if id(document) in shared:
         return shared[id(document)][1]
-    things = each(document.things, lambda thing: edit.changed(thing, mesh=_of_mesh(thing.mesh, moved)))
-    materials = each(document.materials, of_material)
-    lights = each(document.lights, lambda li: edit.changed(li, image=moved(li.image)) if li.image else li)
-    steps = each(document.finish.steps, of_step)
+    things, materials, lights = map(of_items, (document.things, document.materials, document.lights))
+    steps = of_items(document.finish.steps)
     finish = document.finish if steps is document.finish.steps else edit.replaced(document.finish, steps=steps)
     parts = {"things": things, "materials": materials, "lights": lights, "finish": finish}
     is_same = all(getattr(document, name) is part for name, part in parts.items())
     new = document if is_same else edit.replaced(document, **parts)
     shared[id(document)] = (document, new)
     return new
-
-
-def _of_mesh(name: str, moved: Callable[[str], str]) -> str:
-    file, mark, part = name.partition("#")
-    return moved(file) + mark + part if file else name
 
 
 class Relocation:
@@ -100,6 +84,10 @@ class Relocation:
             self._names[name] = relative((self._old / name).resolve(), self._new)
         return self._names[name]
 
+    def _of_mesh(self, name: str) -> str:
+        file, mark, part = name.partition("#")
+        return self._name(file) + mark + part if file else name
+
     def document(self, document: Document) -> Document:
         """Return a document with its relative paths leading to the same files from the new folder."""
         return with_paths(document, self._name, shared=self._shared)
@@ -108,7 +96,7 @@ class Relocation:
         """Return loaded files by their new names."""
         return replace(
             assets,
-            meshes={_of_mesh(name, self._name): mesh for name, mesh in assets.meshes.items()},
+            meshes={self._of_mesh(name): mesh for name, mesh in assets.meshes.items()},
             images={(self._name(name), space): image for (name, space), image in assets.images.items()},
             luts={self._name(name): lut for name, lut in assets.luts.items()},
         )

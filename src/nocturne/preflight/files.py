@@ -9,6 +9,7 @@ from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.files import references
 from nocturne.scene.materials import Material, Texture
 
 _MOST_FILES = 20_000  # looked at when a missing file is searched for
@@ -74,17 +75,18 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
             mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_texture(d, m, t, None)))
             words = f"“{material.name}” needs the picture {texture.path}, which is missing."
             yield Finding("missing files", words, "materials", material.id, tuple(mends))
-    for light in document.lights:
-        if light.kind == "environment" and light.image and not is_file(folder / light.image):
-            other = elsewhere(light.image)
-            mends = (
-                [Mend(f"Take {other}", lambda d, i=light.id, o=other: edit.alter(d, "lights", i, image=o), True)]
-                if other
-                else []
-            )
-            mends.append(Mend("Switch it off", lambda d, i=light.id: edit.alter(d, "lights", i, on=False)))
-            words = f"“{light.name}” needs the picture {light.image}, which is missing."
-            yield Finding("missing files", words, "lights", light.id, tuple(mends))
+    for r in references(document):
+        if r.part == "lights" and not is_file(folder / r.path):
+            other = elsewhere(r.path)
+            mends = []
+            if other:
+                taken = {r.field: other}
+                mends.append(
+                    Mend(f"Take {other}", lambda d, i=r.id, v=taken: edit.alter(d, "lights", i, **v), loads_files=True)
+                )
+            mends.append(Mend("Switch it off", lambda d, i=r.id: edit.alter(d, "lights", i, on=False)))
+            words = f"“{r.item.name}” needs the {r.holds} {r.path}, which is missing."
+            yield Finding("missing files", words, "lights", r.id, tuple(mends))
     for step in document.finish.steps:
         if step.kind == "lut" and step.path and step.on and not is_file(folder / step.path):
             other = elsewhere(step.path)

@@ -7,23 +7,8 @@ from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import KIND_NAMES, Light, emitting_area, strength
-
-# The brightest that there is of a kind, and what is usual: lumens for lamps, nits for surfaces, candela for spots.
-_MOST_LUMEN = 150_000.0  # a stadium floodlight
-_MOST_CANDELA = 2.0e6  # a follow spot
-_MOST_NIT = {"environment": 50_000.0, "dome": 50_000.0}
-_SUN_NIT = 1.6e9
-_USUAL = {
-    "rect": (1500.0, "lm"),
-    "sphere": (800.0, "lm"),
-    "point": (800.0, "lm"),
-    "spot": (1200.0, "cd"),
-    "environment": (100.0, "nit"),
-    "dome": (50.0, "nit"),
-    "sun": (1.0, "x"),
-    "sky": (1.0, "x"),
-}
+from nocturne.scene.lights import Light, make_light
+from nocturne.scene.lights.light import SUN_NIT
 
 
 def _off(light: Light) -> Mend:
@@ -46,27 +31,12 @@ def doubled_environments(document: Document, assets: Assets, folder: Path) -> It
         yield Finding("doubled light", words, "lights", suns[0].id, (_off(suns[0]), _off(picture)), is_wrong=False)
 
 
-def too_bright_by(light: Light) -> float:
-    """Return how many times brighter a light is than the brightest of its kind; 1 or less: there are such."""
-    value = strength(light)
-    if light.kind in ("sun", "sky"):
-        return light.power / 4 if light.unit == "x" else light.power / 500_000
-    if light.kind in ("environment", "dome"):
-        return value / _MOST_NIT[light.kind]
-    if light.kind == "point":
-        return value * 12.566 / _MOST_LUMEN
-    if light.kind == "spot":
-        return value / _MOST_CANDELA
-    lumen = value * 3.1416 * emitting_area(light)
-    return max(value / _SUN_NIT, lumen / _MOST_LUMEN / max(emitting_area(light), 1.0))
-
-
 def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield lights brighter than any of their kind, and lights that are on and give nothing."""
     for light in document.lights:
         if not light.on:
             continue
-        power, unit = _USUAL[light.kind]
+        power, unit = light.usual
         usual = Mend(
             f"Make it {power:g} {'× nature' if unit == 'x' else unit}",
             lambda d, i=light.id, p=power, u=unit: edit.alter(d, "lights", i, power=p, unit=u),
@@ -75,15 +45,15 @@ def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Fin
             words = f"“{light.name}” is on, but its power is 0."
             yield Finding("odd powers", words, "lights", light.id, (usual, _off(light)), is_wrong=False)
             continue
-        factor = too_bright_by(light)
+        factor = light.too_bright_by()
         if factor > 1:
             words = (
-                f"“{light.name}” is {factor:.3g} times as bright as the brightest {KIND_NAMES[light.kind].lower()} "
+                f"“{light.name}” is {factor:.3g} times as bright as the brightest {light.title.lower()} "
                 "there is. If the picture is too dark, open the camera instead."
             )
             yield Finding("odd powers", words, "lights", light.id, (usual,))
     for material in document.materials:
-        if material.is_emitter and material.emission_luminance > _SUN_NIT:
+        if material.is_emitter and material.emission_luminance > SUN_NIT:
             words = f"“{material.name}” glows brighter than the sun's disc."
             mend = Mend(
                 "Make it 5,000 nit, as a neon tube",
@@ -99,7 +69,7 @@ def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Findi
     if document.things and not glows and not any(light.on and light.power > 0 for light in document.lights):
 
         def lit(d: Document) -> Document:
-            dome = Light(id="dome", name="Dome", kind="dome", unit="nit", power=50.0, group=d.light_groups[0])
+            dome = make_light(id="dome", name="Dome", kind="dome", unit="nit", power=50.0, group=d.light_groups[0])
             n = 1
             while d.find("lights", dome.id) is not None:
                 n += 1
@@ -117,21 +87,19 @@ def points_behind_glass(document: Document, assets: Assets, folder: Path) -> Ite
     if glass is None:
         return
     for light in document.lights:
-        if not light.on or light.kind not in ("point", "spot"):
+        if not light.on or light.is_infinite or light.can_be_seen:
             continue
         words = (
             f"“{light.name}” has no size: through “{glass.name}” and other solid glass it gives no light, nor does it "
             "show in mirrors."
         )
-        mends = ()
-        if light.kind == "point":
-            mends = (Mend("Make it a sphere of 2 cm, as bright", lambda d, i=light.id: _with_size(d, i)),)
+        mends = (Mend("Give it a radius of 1 cm, as bright", lambda d, i=light.id: _with_size(d, i)),)
         yield Finding("lamps without a size", words, "lights", light.id, mends, is_wrong=False)
 
 
 def _with_size(document: Document, id: str) -> Document:
     light = document.find("lights", id)
-    return edit.alter(document, "lights", id, kind="sphere", radius=0.01) if light is not None else document
+    return edit.alter(document, "lights", id, bulb_radius=0.01) if light is not None else document
 
 
 def negative_pixels(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:

@@ -7,6 +7,7 @@ import numpy as np
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.scene.document import Document
+from nocturne.scene.files import references
 from nocturne.scene.shapes import Mesh
 
 
@@ -21,12 +22,11 @@ class Named:
     @staticmethod
     def of(document: Document) -> "Named":
         """Return the files that a document names."""
-        images = {(t.path, t.space) for m in document.materials for t in m.textures if t.path}
-        images |= {(light.image, "colour") for light in document.lights if light.kind == "environment" and light.image}
+        found = list(references(document))
         return Named(
-            frozenset({thing.mesh for thing in document.things} - {""}),
-            frozenset(images),
-            frozenset(step.path for step in document.finish.steps if step.kind == "lut" and step.path),
+            frozenset(r.item.mesh for r in found if r.holds == "model"),
+            frozenset((r.path, getattr(r.item, "space", "colour")) for r in found if r.holds == "picture"),
+            frozenset(r.path for r in found if r.holds == "table"),
         )
 
     def but(self, other: "Named | Assets") -> "Named":

@@ -14,12 +14,12 @@ from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.fields import Model
 from nocturne.scene.finish import Finish
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import AnyLight
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import Thing, transform
 
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 
 
@@ -31,7 +31,7 @@ class Document(Model):
     name: str = "Untitled"
     things: tuple[Thing, ...] = ()
     materials: tuple[Material, ...] = ()
-    lights: tuple[Light, ...] = ()
+    lights: tuple[AnyLight, ...] = ()
     groups: tuple[str, ...] = ("light",)
     views: tuple[View, ...] = (View(id="view-1", name="View 1"),)
     active_view: str = "view-1"

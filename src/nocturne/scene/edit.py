@@ -12,7 +12,7 @@ from nocturne.errors import SceneError
 from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import Document, free_id, free_name, without_number
 from nocturne.scene.fields import Model
-from nocturne.scene.lights import chroma
+from nocturne.scene.lights import Sunlike, chroma
 from nocturne.scene.shapes import Thing
 
 
@@ -196,10 +196,10 @@ def alter_light(document: Document, id: str, **values: Any) -> Document:
     before = document.find("lights", id)
     document = alter(document, "lights", id, **values)
     shared = {name: value for name, value in values.items() if name in _SHARED_BY_SUN_AND_SKY}
-    if not shared or before.kind not in ("sun", "sky") or not before.together:
+    if not shared or not isinstance(before, Sunlike) or not before.together:
         return document
     for other in document.lights:
-        is_twin = other.kind in ("sun", "sky") and other.kind != before.kind and other.together
+        is_twin = isinstance(other, Sunlike) and other.kind != before.kind and other.together
         if is_twin and all(getattr(other, name) == getattr(before, name) for name in ("azimuth_deg", "elevation_deg")):
             document = alter(document, "lights", other.id, **shared)
     return document
@@ -247,7 +247,7 @@ def desk_to_lights(document: Document) -> Document:
         g = gain[light.group]
         if not g.any():
             lights.append(changed(light, on=False))
-        elif light.kind in ("sun", "sky"):
+        elif not light.has_own_colour:
             top = float(g.max())
             left[light.group] = tuple(float(v) for v in g / top)
             lights.append(changed(light, power=light.power * top))

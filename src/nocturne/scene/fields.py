@@ -45,6 +45,13 @@ def limits_of_parts(model: "type[Model]") -> dict[str, tuple[str, float, float]]
     return found
 
 
+@cache
+def file_fields(model: "type[Model]") -> dict[str, str]:
+    """Return what the files are that a model's fields name, by field: "model", "picture" or "table"."""
+    extras = {name: info.json_schema_extra for name, info in model.model_fields.items()}
+    return {name: extra["holds"] for name, extra in extras.items() if isinstance(extra, dict) and extra.get("holds")}
+
+
 @dataclass(frozen=True, slots=True)
 class Description:
     """What an editor needs to know about one field."""
@@ -74,15 +81,17 @@ def described(
     soft_high: float | None = None,
     log: bool = False,
     choices: tuple[tuple[str, str], ...] = (),
+    holds: str = "",
 ) -> Any:
     """Return a pydantic field with a description for editors.
 
     kind: number, whole, colour, vector, lengths, angles, switch, choice, curve, text, file, hidden.
+    holds: of a field that names a file, what is in it: "model", "picture" or "table".
     """
-    extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices)}
+    extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices), "holds": holds}
     limits = (
         {}
-        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve")
+        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve", "hidden")
         else {"ge": low, "le": high}
     )
     return Field(
@@ -98,12 +107,15 @@ def within(model: type[Model], name: str, value: float) -> float:
     return value if high is None else min(value, high)
 
 
-def descriptions(model: type[Model]) -> dict[str, Description]:
-    """Return the descriptions of a model's fields by name, in order; fields without one are left out."""
+def descriptions(*models: type[Model]) -> dict[str, Description]:
+    """Return the descriptions of models' fields by name, in order; fields without one are left out.
+
+    What several kinds of one noun call the same is described the same: the first description counts.
+    """
     found = {}
-    for name, info in model.model_fields.items():
+    for name, info in ((name, info) for model in models for name, info in model.model_fields.items()):
         extra = info.json_schema_extra
-        if not isinstance(extra, dict) or extra["kind"] == "hidden":
+        if name in found or not isinstance(extra, dict) or extra["kind"] == "hidden":
             continue
         found[name] = Description(
             name,

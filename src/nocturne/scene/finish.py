@@ -146,7 +146,7 @@ class Lut(Step):
     """A table from a .cube file."""
 
     kind: Literal["lut"] = "lut"
-    path: str = described("", "Table", "A .cube file.", kind="file")
+    path: str = described("", "Table", "A .cube file.", kind="file", holds="table")
     place: Literal["view", "log"] = described(
         "view",
         "Made for",

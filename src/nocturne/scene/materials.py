@@ -34,7 +34,7 @@ class Texture(Model):
         kind="choice",
         choices=tuple((name, name) for name in TEXTURED),
     )
-    path: str = described("", "Picture", "Relative to the project.", kind="file")
+    path: str = described("", "Picture", "Relative to the project.", kind="file", holds="picture")
     space: Literal["colour", "data"] = described(
         "colour",
         "Read as",

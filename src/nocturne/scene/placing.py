@@ -117,13 +117,8 @@ def sized(document: Document, part: str, id: str, *, axis: int, factor: float) -
         # Never down to 0, from where no factor leads back.
         size = np.where(np.abs(size) < _LEAST_SIZE, np.sign(before) * _LEAST_SIZE, size)
         return edit.alter(document, part, id, size=_vector(size))
-    if item.kind == "sphere":
-        return edit.alter(document, part, id, radius=max(item.radius * factor, _LEAST))
-    values = {}
-    if axis in (0, 3):
-        values["width"] = max(item.width * factor, _LEAST)
-    if axis in (1, 3):
-        values["height"] = max(item.height * factor, _LEAST)
+    sizes = {name for own_axis, name in item.handles if axis in (own_axis, 3)}
+    values = {name: max(getattr(item, name) * factor, _LEAST) for name in sizes}
     return edit.alter(document, part, id, **values) if values else document
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from nocturne.scene import navigate
 from nocturne.scene.camera import View
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, Turned
 from nocturne.scene.shapes import rotation
 
 _NEAR = 0.02  # metres before the lens at which lines are cut
@@ -86,27 +86,9 @@ def light_lines(light: Light, reach: float) -> list[np.ndarray]:
     """
     if light.is_infinite:
         return []
-    place, turn = np.array(light.place), rotation(light.turn_deg)
-
-    def there(points: np.ndarray) -> np.ndarray:
-        return np.asarray(points, float) @ turn.T + place
-
-    if light.kind == "rect":
-        w, h = light.width / 2, light.height / 2
-        corners = [(-w, -h, 0), (w, -h, 0), (w, h, 0), (-w, h, 0), (-w, -h, 0)]
-        return [there(corners), there([(0, 0, 0), (0, 0, -reach)])]
-    if light.kind == "spot":
-        lines = [there([(0, 0, 0), (0, 0, -reach)])]
-        for angle in (light.inner_deg, light.outer_deg):
-            r = reach * math.tan(math.radians(min(angle, 80.0)))
-            lines.append(there(_circle(r) - (0, 0, reach)))
-        r = reach * math.tan(math.radians(min(light.outer_deg, 80.0)))
-        for x, y in ((r, 0), (-r, 0), (0, r), (0, -r)):
-            lines.append(there([(0, 0, 0), (x, y, -reach)]))
-        return lines
-    radius = light.radius if light.kind == "sphere" else reach * 0.05
-    ring = _circle(radius)
-    return [place + ring, place + ring[:, (0, 2, 1)], place + ring[:, (2, 0, 1)]]
+    place = np.array(light.place)
+    turn = rotation(light.turn_deg) if isinstance(light, Turned) else np.eye(3)
+    return [line @ turn.T + place for line in light.lines(reach)]
 
 
 def plane_lines(view: View, distance: float, reach: float) -> list[np.ndarray]:

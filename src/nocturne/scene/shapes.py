@@ -15,7 +15,7 @@ class Thing(Model):
     id: str
     name: str = described("Thing", "Name", kind="text")
     parent: str = ""
-    mesh: str = ""
+    mesh: str = described("", "Mesh", kind="hidden", holds="model")
     material: str = described("", "Material", "What it is made of.", kind="material")
     place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
     turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")

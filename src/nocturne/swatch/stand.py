@@ -8,7 +8,7 @@ from nocturne.demo import forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.shapes import Mesh, Thing, joined, transform
@@ -69,7 +69,7 @@ def document_of(
         Thing(id="tiles", name="Tiles", mesh="tiles", material="swatch-tiles"),
     )
     lights = (
-        Light(
+        make_light(
             id="key",
             kind="rect",
             unit="nit",
@@ -81,7 +81,7 @@ def document_of(
             height=1.1 * s,
             visible=False,
         ),
-        Light(
+        make_light(
             id="rim",
             kind="rect",
             unit="nit",
@@ -93,7 +93,7 @@ def document_of(
             height=1.2 * s,
             visible=False,
         ),
-        Light(id="dome", kind="dome", unit="nit", power=26.0, kelvin=6500),
+        make_light(id="dome", kind="dome", unit="nit", power=26.0, kelvin=6500),
     )
     lights = tuple(light.model_copy(update={"id": f"swatch-{light.id}", "group": "light"}) for light in lights)
     glows = material.is_emitter

@@ -5,21 +5,9 @@ import numpy as np
 from nocturne.engine.pick import Hit
 from nocturne.scene import edit, grading, navigate, placing
 from nocturne.scene.document import Document, free_group, free_id, free_name
-from nocturne.scene.lights import KIND_NAMES, UNITS, Light
+from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
-
-_POWER = {
-    "rect": 1500.0,
-    "sphere": 800.0,
-    "spot": 1200.0,
-    "point": 800.0,
-    "environment": 100.0,
-    "dome": 50.0,
-    "sun": 1.0,
-    "sky": 1.0,
-}
-
 
 _PARTS = {
     "set": "things",
@@ -209,23 +197,25 @@ class Choice:
         view = document.view
         _, up, ahead = navigate.axes(view)
         at = [round(float(e + 1.5 * a + 0.5 * u), 3) for e, a, u in zip(view.eye, ahead, up)]
-        light = Light(
-            id=free_id(document, "lights", "light"),
-            name=free_name(document, "lights", KIND_NAMES[kind]),
+        title = KINDS[kind].title
+        power, unit = KINDS[kind].usual
+        light = make_light(
             kind=kind,
-            group=free_group(document, free_name(document, "lights", KIND_NAMES[kind]).lower()),
-            power=_POWER[kind],
-            unit=UNITS[kind][0],
-            place=tuple(at),
+            id=free_id(document, "lights", "light"),
+            name=free_name(document, "lights", title),
+            group=free_group(document, free_name(document, "lights", title).lower()),
+            power=power,
+            unit=unit,
+            **({"place": tuple(at)} if issubclass(KINDS[kind], Placed) else {}),
         )
-        twin = next((li for li in document.lights if {li.kind, kind} == {"sun", "sky"}), None)
-        if twin is not None:
+        twin = next((li for li in document.lights if isinstance(li, Sunlike) and li.kind != kind), None)
+        if twin is not None and isinstance(light, Sunlike):
             # They stand where the other one does; `edit.alter_light` keeps it so.
             same = ("azimuth_deg", "elevation_deg", "turbidity")
             light = edit.changed(light, **{name: getattr(twin, name) for name in same})
-        if kind in ("rect", "spot"):
+        if isinstance(light, Turned):
             light = placing.aimed(light, np.array(view.target))
-        self.session.push(edit.put(document, "lights", light), f"Add {KIND_NAMES[kind].lower()}")
+        self.session.push(edit.put(document, "lights", light), f"Add {title.lower()}")
         self.session.choose("lights", light.id)
         self.session.go_to("light")
 

@@ -14,7 +14,7 @@ from nocturne.jobs import Update
 from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document, free_id, free_name
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import make_light
 from nocturne.scene.shapes import Thing
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
@@ -268,7 +268,7 @@ def _bounds(parts: list) -> tuple[np.ndarray, np.ndarray]:
 
 def _first_light(document: Document, low: np.ndarray, high: np.ndarray) -> Document:
     """Return the document with soft light on its first model and the view on it, so that there is a picture at once."""
-    dome = Light(id="light-1", name="Dome", kind="dome", unit="nit", power=60.0, kelvin=6500, group="light")
+    dome = make_light(id="light-1", name="Dome", kind="dome", unit="nit", power=60.0, kelvin=6500, group="light")
     document = edit.put(document, "lights", dome)
     view = navigate.bring_into_view(document.view, low, high)
     return edit.put(document, "views", edit.changed(view, shutter_s=1 / 4))

@@ -11,7 +11,7 @@ from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.document import Document
-from nocturne.scene.lights import KIND_NAMES
+from nocturne.scene.lights import KINDS
 from nocturne.ui import layout, projects, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
@@ -400,7 +400,7 @@ class Window(QMainWindow):
         self._picking_for = None
 
     def _ask_light(self) -> None:
-        kinds = [(name, lambda kind=kind: self.choice.add_light(kind)) for kind, name in KIND_NAMES.items()]
+        kinds = [(light.title, lambda kind=kind: self.choice.add_light(kind)) for kind, light in KINDS.items()]
         lists.menu_under(self.add_light_button, kinds)
 
     # ---- the window itself -----------------------------------------------------------------------------------------

@@ -5,11 +5,11 @@ from nocturne.rows import Part, Row, constants
 FLOATS = Row(
     Part("RGB", 3, "radiance (area, infinite) or intensity (point, spot)"),
     Part("POS", 3, "where it stands, metres"),
-    Part("X", 3, "rectangle: half-edge vector; spot, sun: axis, where it shines to and where it stands"),
+    Part("X", 3, "rectangle: half-edge vector; tube: half of its axis; spot: where it shines to; sun: where it stands"),
     Part("Y", 3, "rectangle: half-edge vector"),
-    Part("N", 3, "rectangle: the side that it shines to"),
-    Part("AREA", 1, "rectangle: m2"),
-    Part("RADIUS", 1, "sphere: metres; sun: sine of its half angle"),
+    Part("N", 3, "rectangle, disc: the side that it shines to"),
+    Part("AREA", 1, "rectangle, disc: m2"),
+    Part("RADIUS", 1, "sphere, disc, tube: metres; sun: sine of its half angle"),
     Part("COS_INNER", 1, "spot: cosine of the half angle of full light"),
     Part("COS_OUTER", 1, "spot, sun: cosine of the half angle of any light"),
     Part("TURN", 9, "environment: from the world to it, 3x3"),
@@ -17,7 +17,7 @@ FLOATS = Row(
     multiple=16,
 )
 WHOLE = Row(
-    Part("KIND", 1, "RECT to SUN"),
+    Part("KIND", 1, "RECT to OPENING"),
     Part("GROUP", 1, "light group"),
     Part("FIRST", 1, "mesh: first of its triangles among all; environment: which one"),
     Part("TRIANGLES", 1, "mesh: how many"),
@@ -28,4 +28,4 @@ WHOLE = Row(
     Part("IN_TREE", 1, "0: at infinity"),
 )
 globals().update(constants(FLOATS, WHOLE))
-RECT, SPHERE, POINT, SPOT, MESH, ENVIRONMENT, DOME, SUN = range(8)
+RECT, SPHERE, POINT, SPOT, MESH, ENVIRONMENT, DOME, SUN, DISC, TUBE, OPENING = range(11)

@@ -176,7 +176,7 @@ class FinishSheet(Sheet):
     table_wanted = Signal(str)  # a step that wants a .cube file
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "steps", Step, {"": ("amount",)}, "Add a finishing step at the left, or choose one.")
+        super().__init__(session, "steps", (Step,), {"": ("amount",)}, "Add a finishing step at the left, or choose one.")
         self.forms: dict[str, Form] = {}
         self.channel = QComboBox()
         self.channel.setAccessibleName("Channel")
@@ -196,7 +196,7 @@ class FinishSheet(Sheet):
     def _form(self, kind: str) -> Form:
         if kind not in self.forms:
             names = tuple(n for n in STEPS[kind].model_fields if n not in ("id", "kind", "on", "amount"))
-            form = self.forms[kind] = Form(STEPS[kind], {"": names})
+            form = self.forms[kind] = Form((STEPS[kind],), {"": names})
             form.edited.connect(self._alter)
             form.committed.connect(self._alter)
             form.hide()

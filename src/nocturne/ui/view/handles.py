@@ -14,7 +14,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 from nocturne.scene import placing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, Turned
 from nocturne.scene.projection import camera_axes, pixel_direction, project
 from nocturne.scene.shapes import rotation
 from nocturne.ui.theme import tokens as t
@@ -84,10 +84,13 @@ def star(document: Document, part: str, ids: tuple[str, ...], rect: QRectF) -> S
 def _grips(document: Document, made: Star) -> list[Grip]:
     item = document.find(made.part, made.ids[-1])
     light = item if isinstance(item, Light) else None
-    own = rotation(item.turn_deg) if light is not None else document.placement(item.id)[:3, :3]
+    turns = light is None or isinstance(light, Turned)
+    if light is None:
+        own = document.placement(item.id)[:3, :3]
+    else:
+        own = rotation(light.turn_deg) if turns else np.eye(3)
     own = own / np.maximum(np.linalg.norm(own, axis=0), 1e-12)
-    sizable = _sizable(light)
-    turns = light is None or light.kind in ("rect", "spot")
+    sizable = [0, 1, 2] if light is None else [axis for axis, _ in light.handles]
     # All points at once: a projection for each would cost more than the drawing.
     offsets = [np.zeros((1, 3)), np.eye(3) * _ARM, own[:, sizable].T * _SQUARE]
     if turns:
@@ -120,12 +123,6 @@ def _arc(axis: int) -> np.ndarray:
 
 
 _ARCS = tuple(_arc(axis) for axis in range(3))
-
-
-def _sizable(light: Light | None) -> list[int]:
-    if light is None:
-        return [0, 1, 2]
-    return {"rect": [0, 1], "sphere": [0]}.get(light.kind, [])
 
 
 def room(made: Star) -> QRectF:

@@ -10,6 +10,7 @@ from nocturne.finish.meter import FALSE_HIGH, FALSE_LOW, Reading, false_palette
 from nocturne.scene import exposing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
+from nocturne.scene.lights import Turned
 from nocturne.scene.projection import light_lines, plane_lines, project, project_line
 from nocturne.ui.darkroom import Print
 from nocturne.ui.theme import tokens as t
@@ -57,7 +58,7 @@ def draw_lights(painter: QPainter, rect: QRectF, document: Document, chosen: str
         is_chosen = light.id == chosen
         reach = min(0.35 * float(distance), 1.2)
         lines = light_lines(light, reach)
-        if not is_chosen and light.kind in ("rect", "spot"):
+        if not is_chosen and isinstance(light, Turned):
             lines = lines[:1]
         colour = t.MOON if is_chosen else t.LAMP if light.on else "#7d7d7d"
         draw_lines(painter, rect, view, lines, colour, 1.6 if is_chosen else 1.1)

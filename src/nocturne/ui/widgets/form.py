@@ -35,9 +35,9 @@ class Form(QWidget):
     committed = Signal(str, object, object)
     pick_wanted = Signal(object)
 
-    def __init__(self, model: type[Model], sections: dict[str, tuple[str, ...]]) -> None:
+    def __init__(self, models: tuple[type[Model], ...], sections: dict[str, tuple[str, ...]]) -> None:
         super().__init__()
-        self._about = descriptions(model)
+        self._about = descriptions(*models)
         self.editors: dict[str, QWidget] = {}
         self.rows: dict[str, QWidget] = {}
         self.headings: dict[str, tuple[QLabel, tuple[str, ...]]] = {}
@@ -173,7 +173,8 @@ class Form(QWidget):
     def show_model(self, model: Model) -> None:
         """Show a model's values without saying so."""
         for name, editor in self.editors.items():
-            self._show_value(editor, getattr(model, name))
+            if name in type(model).model_fields:  # a form may serve several kinds
+                self._show_value(editor, getattr(model, name))
 
     def _show_value(self, editor: QWidget, value: Any) -> None:
         if isinstance(editor, (NumberField, VectorField, ColourChip, CurveEditor)):

@@ -2,6 +2,7 @@
 
 import math
 
+from nocturne.engine.emitters import Far
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.vectors import (
@@ -19,6 +20,8 @@ from nocturne.engine.kernels.vectors import (
     unit,
 )
 from nocturne.engine.layout import light as Light
+from nocturne.scene.lights import chroma
+from nocturne.scene.lights.dome import Dome
 
 UNIFORM = f4(1.0 / (4.0 * math.pi))
 
@@ -46,3 +49,8 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     c = math.sqrt(max(ONE - u, ZERO))
     wi = unit(added(scaled(N, c), added(scaled(t, s * math.cos(TWO_PI * v)), scaled(b, s * math.sin(TWO_PI * v)))))
     return wi, BIG, rgb, max(dot(N, wi), ZERO) * INV_PI, False
+
+
+def far(light: Dome, assets, keep) -> Far:
+    """Return what the engine needs of a dome."""
+    return Far(Light.DOME, {"RGB": chroma(light) * light.strength()})

@@ -5,6 +5,10 @@ Names as in choose.py; e environment, d direction, w h the picture's width and h
 
 import math
 
+import numpy as np
+
+from nocturne.engine.emitters import Far
+from nocturne.engine.environment import sampling_tables, sky_picture
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit
 from nocturne.engine.kernels.vectors import (
@@ -25,6 +29,9 @@ from nocturne.engine.kernels.vectors import (
 )
 from nocturne.engine.layout import environment as Environment
 from nocturne.engine.layout import light as Light
+from nocturne.scene.assets import Assets
+from nocturne.scene.lights.environment import Environment as EnvironmentLight
+from nocturne.scene.lights.sky import Sky
 
 
 @jit
@@ -190,3 +197,25 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     wi, rgb, density = sample_by_luminance(S, l, pick, u, v)
     return wi, BIG, rgb, density, False
+
+
+def far(light: EnvironmentLight | Sky, assets: Assets, keep) -> Far | None:
+    """Return what the engine needs of a picture at infinity; None while its file is not there."""
+    if isinstance(light, Sky):
+        key = (str((light.azimuth_deg, light.elevation_deg, light.turbidity, light.ground)),)
+        picture = keep(light.id, key, lambda: _with_tables(sky_picture(light)))
+        turn, rgb = np.eye(3), light.power
+    else:
+        image = assets.images.get((light.image, "colour"))
+        if image is None:
+            return None
+        # Negative light is not light: pictures get it from sharpening and from narrow colour spaces.
+        picture = keep(light.id, (image,), lambda: _with_tables(np.maximum(image, 0)))
+        c, s = math.cos(math.radians(light.azimuth_deg)), math.sin(math.radians(light.azimuth_deg))
+        turn = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
+        rgb = light.power * (np.array(light.colour) if light.colour_from == "colour" else np.ones(3))
+    return Far(Light.ENVIRONMENT, {"RGB": rgb, "TURN": turn.ravel(), "DENSITY": picture[1][2]}, picture)
+
+
+def _with_tables(picture: np.ndarray) -> tuple[np.ndarray, tuple]:
+    return picture, sampling_tables(picture)

@@ -6,6 +6,9 @@ direction to the light.
 
 import math
 
+import numpy as np
+
+from nocturne.engine.emitters import Near
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, inlined
 from nocturne.engine.kernels.vectors import (
@@ -25,6 +28,9 @@ from nocturne.engine.kernels.vectors import (
     subtracted,
 )
 from nocturne.engine.layout import light as Light
+from nocturne.engine.lighttree import Emitter
+from nocturne.scene.lights.rect import Rect
+from nocturne.scene.shapes import rotation, transform
 
 SMALL_SOLID_ANGLE = f4(2e-3)
 
@@ -123,3 +129,19 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     if dot(n, wi) >= ZERO:
         return N, ZERO, rgb, ZERO, False
     return wi, distance, rgb, d, False
+
+
+def near(light: Rect) -> Near:
+    """Return what the engine needs of an area light."""
+    turn, at = rotation(light.turn_deg), np.array(light.place, float)
+    x, y, down = turn[:, 0] * light.width / 2, turn[:, 1] * light.height / 2, -turn[:, 2]
+    corners = np.array([at + a * x + b * y for a in (-1, 1) for b in (-1, 1)])
+    nit = light.strength()
+    return Near(
+        Light.RECT,
+        {"POS": at, "X": x, "Y": y, "N": down, "AREA": light.area},
+        nit,
+        Emitter(corners.min(0), corners.max(0), down, 0.0, math.pi / 2, math.pi * nit * light.area),
+        "rect",
+        transform(light.place, light.turn_deg, (light.width / 2, light.height / 2, 1.0)),
+    )

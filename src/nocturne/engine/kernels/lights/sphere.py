@@ -2,11 +2,17 @@
 
 import math
 
+import numpy as np
+
+from nocturne.engine.emitters import EVERYWHERE, Near
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, inlined, jit
 from nocturne.engine.kernels.lights.cone import cone_density, sample_cone
 from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, dot, length, row_at, scaled, subtracted
 from nocturne.engine.layout import light as Light
+from nocturne.engine.lighttree import Emitter
+from nocturne.scene.lights.sphere import Sphere
+from nocturne.scene.shapes import transform
 
 
 @jit
@@ -41,3 +47,22 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     r = f4(F[l, Light.RADIUS])
     distance = d * c - math.sqrt(max(r * r - d * d * (ONE - c * c), ZERO))
     return wi, distance, rgb, cone_density(s2), False
+
+
+def near(light: Sphere) -> Near:
+    """Return what the engine needs of a glowing ball."""
+    return ball(light.place, light.radius, light.strength())
+
+
+def ball(place: tuple, radius: float, nit: float) -> Near:
+    """Return what the engine needs of a ball of a luminance."""
+    at = np.array(place, float)
+    power = 4 * math.pi**2 * radius**2 * nit
+    return Near(
+        Light.SPHERE,
+        {"POS": at, "RADIUS": radius},
+        nit,
+        Emitter(at - radius, at + radius, EVERYWHERE, math.pi, math.pi / 2, power),
+        "sphere",
+        transform(place, (0, 0, 0), (radius,) * 3),
+    )

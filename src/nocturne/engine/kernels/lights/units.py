@@ -2,10 +2,22 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.dispatch import by_kind
-from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
-from nocturne.engine.kernels.lights import dome, environment, mesh, point, rectangle, sphere, spot, sun
+from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4, u4
+from nocturne.engine.kernels.lights import (
+    disc,
+    dome,
+    environment,
+    mesh,
+    opening,
+    point,
+    rectangle,
+    sphere,
+    spot,
+    sun,
+    tube,
+)
 from nocturne.engine.kernels.lights.choose import chance_of, choose
-from nocturne.engine.kernels.vectors import TINY, ZERO, load, store
+from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, load, row_at, scaled, store
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import ray as Ray
@@ -20,10 +32,38 @@ KINDS = {
     Light.MESH: mesh,
     Light.ENVIRONMENT: environment,
     Light.DOME: dome,
+    Light.DISC: disc,
+    Light.TUBE: tube,
+    Light.OPENING: opening,
     Light.SUN: sun,
 }
+# Which file makes the row of a kind of light of the document.
+ROWS = {
+    "rect": rectangle,
+    "disc": disc,
+    "sphere": sphere,
+    "tube": tube,
+    "spot": spot,
+    "point": point,
+    "distant": sun,
+    "environment": environment,
+    "dome": dome,
+    "sun": sun,
+    "sky": environment,
+}
+
+
+@inlined
+def evenly(S, l, wi):
+    """Return 1: most lights look alike from everywhere."""
+    return ONE
+
+
 sample_kind = by_kind({number: kind.sample for number, kind in KINDS.items()})
 density_of_kind = by_kind({number: kind.density for number, kind in KINDS.items() if hasattr(kind, "density")})
+shine_of_kind = by_kind(
+    {number: getattr(kind, "shine", evenly) for number, kind in KINDS.items() if hasattr(kind, "density")}
+)
 seen_of_kind = by_kind({number: kind.seen for number, kind in KINDS.items() if hasattr(kind, "seen")})
 
 
@@ -53,7 +93,7 @@ def sample_lamp(S, wp):
 
 
 def lamp_hit(S, wp):
-    """Unit: write to RANDOM the density with which LV would have sampled the lamp point that the path hit.
+    """Unit: write to LAMP the radiance of the light that the path hit, and the density with which LV would sample it.
 
     In: LIGHT (light), RANDOM 0 distance from LV, RANDOM 1 triangle (as unsigned); direction in RAY.
     """
@@ -66,8 +106,10 @@ def lamp_hit(S, wp):
     d = load(W, Scratch.RAY + Ray.DIRECTION)
     distance = f4(W[Scratch.RANDOM])
     prim = i4(I[Scratch.RANDOM + 1])
-    density = density_of_kind(T.light_i(S)[l, Light.KIND], S, l, P, d, distance, prim)
-    W[Scratch.RANDOM] = density * chance_of(S, l, P, N, two_sided)
+    kind = T.light_i(S)[l, Light.KIND]
+    density = density_of_kind(kind, S, l, P, d, distance, prim)
+    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of(S, l, P, N, two_sided)
+    store(W, Scratch.LAMP + Lamp.RADIANCE, scaled(row_at(T.light_f(S), l, Light.RGB), shine_of_kind(kind, S, l, d)))
 
 
 def infinite_hit(S, wp):

@@ -16,7 +16,6 @@ from nocturne.engine.kernels.vectors import (
     load,
     multiplied,
     power_heuristic,
-    row_at,
     scaled,
     store,
 )
@@ -53,17 +52,22 @@ def travel(S, W, I, wp):
 
 @jit
 def found_weight(S, W, I, wp, is_sampled):
-    """Return the weight of a near light that the ray found beside light sampling, which knows it if it is sampled."""
-    density = f4(W[P + Path.DENSITY])
-    mode = T.settings_i(S)[Settings.MODE]
-    if density < ZERO or not is_sampled or mode == Settings.MODE_MATERIAL:
+    """Return the weight of a near light that the ray found beside light sampling, which knows it if it is sampled.
+
+    What it sends along the ray is in LAMP then.
+    """
+    if not is_sampled:
         return ONE
-    if mode == Settings.MODE_LIGHT:
-        return ZERO
     W[Scratch.RANDOM] = f4(W[P + Path.SINCE_VERTEX])
     I[Scratch.RANDOM + 1] = I[Scratch.RAY + Ray.PRIMITIVE]
     units.lamp_hit(S, wp)
-    return power_heuristic(density, f4(W[Scratch.RANDOM]))
+    density = f4(W[P + Path.DENSITY])
+    mode = T.settings_i(S)[Settings.MODE]
+    if density < ZERO or mode == Settings.MODE_MATERIAL:
+        return ONE
+    if mode == Settings.MODE_LIGHT:
+        return ZERO
+    return power_heuristic(density, f4(W[Scratch.LAMP + Lamp.DENSITY]))
 
 
 @inlined
@@ -107,8 +111,7 @@ def pass_lamp(S, W, I, wp):
     if I[Scratch.INSIDE] == u4(0):
         w = found_weight(S, W, I, wp, True)
         lamp = i4(I[Scratch.LIGHT])
-        rgb = row_at(T.light_f(S), lamp, Light.RGB)
-        c = scaled(multiplied(load(W, P + Path.BETA), rgb), w)
+        c = scaled(multiplied(load(W, P + Path.BETA), load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
         add_found(S, W, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
         note_first(W, I)
         if I[P + Path.IS_GUIDED] == u4(0):

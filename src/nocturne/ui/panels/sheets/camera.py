@@ -59,7 +59,7 @@ class CameraSheet(Sheet):
         super().__init__(
             session,
             "views",
-            View,
+            (View,),
             {
                 "": ("name",),
                 "Exposure": ("iso", "shutter_s", "f_number", "white_k"),

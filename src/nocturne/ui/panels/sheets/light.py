@@ -1,9 +1,8 @@
 """The sheet of a light: power, colour, place, shape."""
 
 from nocturne.errors import NocturneError
-from nocturne.preflight.lights import too_bright_by
 from nocturne.scene import edit
-from nocturne.scene.lights import FIELDS_OF_KIND, KIND_NAMES, UNITS, Light, strength, with_unit
+from nocturne.scene.lights import KINDS, Light, Surface, strength, with_unit
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.view.overlay import plain
@@ -18,26 +17,12 @@ class LightSheet(Sheet):
         super().__init__(
             session,
             "lights",
-            Light,
+            tuple(KINDS.values()),
             {
                 "": ("name", "group", "on", "visible"),
                 "Power": ("power", "unit", "efficacy"),
                 "Colour": ("colour_from", "kelvin", "colour"),
-                "Place and shape": (
-                    "place",
-                    "turn_deg",
-                    "width",
-                    "height",
-                    "radius",
-                    "inner_deg",
-                    "outer_deg",
-                    "image",
-                    "azimuth_deg",
-                    "elevation_deg",
-                    "turbidity",
-                    "ground",
-                    "together",
-                ),
+                "Place and shape": tuple(dict.fromkeys(name for kind in KINDS.values() for name in kind.own)),
             },
             "Choose a light in the list, click one in the picture, or add one.",
         )
@@ -48,17 +33,17 @@ class LightSheet(Sheet):
     def show_item(self, item, document):
         """Show a light with the fields its kind has."""
         self.form.set_choices("group", [(g, g) for g in document.light_groups])
-        self.form.set_choices("unit", [(u, UNIT_NAMES[u]) for u in UNITS[item.kind]])
+        self.form.set_choices("unit", [(u, UNIT_NAMES[u]) for u in item.units])
         power = self.form.editors["power"]
         power.set_unit(item.unit)
-        power.also = tuple(unit for unit in UNITS[item.kind] if unit != item.unit)
+        power.also = tuple(unit for unit in item.units if unit != item.unit)
         self.form.show_model(item)
-        names = {"name", "group", "on", "power", "unit", *FIELDS_OF_KIND[item.kind]}
+        names = {"name", "group", "on", "power", "unit", *item.own}
         if item.unit == "W":
             names.add("efficacy")
-        if item.kind in ("rect", "sphere", "environment", "dome", "sun", "sky"):
+        if item.can_be_seen:
             names.add("visible")
-        if item.kind not in ("sun", "sky"):
+        if item.has_own_colour:
             names.add("colour_from")
             names.add("kelvin" if item.colour_from == "kelvin" and item.kind != "environment" else "colour")
         self.form.show_only(names)
@@ -94,14 +79,14 @@ class LightSheet(Sheet):
 
 def _reading(light: Light) -> str:
     """Return what a light's power amounts to, in other words."""
-    kind = KIND_NAMES[light.kind]
+    kind = light.title
     try:
         value = strength(light)
     except NocturneError:
         return kind
-    if light.kind in ("rect", "sphere", "dome", "environment"):
+    if isinstance(light, Surface) or light.kind in ("dome", "environment"):
         return f"{kind}: {plain(value)} nit"
-    if light.kind in ("point", "spot"):
+    if not light.is_infinite:
         return f"{kind}: {plain(value)} cd, that is {plain(value)} lx at 1 m and {plain(value / 4)} lx at 2 m"
     return f"{kind}: {'a factor of what nature gives' if light.unit == 'x' else 'illuminance facing it'}"
 
@@ -109,12 +94,12 @@ def _reading(light: Light) -> str:
 def _hint(light: Light) -> str:
     """Return advice if a light is brighter than any of its kind."""
     try:
-        factor = too_bright_by(light)
+        factor = light.too_bright_by()
     except NocturneError:
         return ""
     if factor <= 1:
         return ""
     return (
-        f"\n▲ {factor:.3g} times as bright as any {KIND_NAMES[light.kind].lower()} there is. "
+        f"\n▲ {factor:.3g} times as bright as any {light.title.lower()} there is. "
         "If the picture is too dark, open the camera instead."
     )

@@ -86,7 +86,7 @@ class MaterialSheet(Sheet):
         super().__init__(
             session,
             "materials",
-            Material,
+            (Material,),
             {
                 "": ("name",),
                 "Base": ("base_color", "base_metalness", "metal_from", "metal_n", "metal_k"),

@@ -22,7 +22,7 @@ class RenderSheet(Sheet):
         super().__init__(
             session,
             "qualities",
-            Quality,
+            (Quality,),
             {
                 "": ("name",),
                 "Stop": ("samples", "least_samples", "noise", "minutes"),

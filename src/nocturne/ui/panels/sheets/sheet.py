@@ -22,7 +22,9 @@ class Sheet(QScrollArea):
 
     pick_wanted = Signal(object)
 
-    def __init__(self, session: Session, part: str, model: type[Model], sections: dict, empty: str) -> None:
+    def __init__(
+        self, session: Session, part: str, models: tuple[type[Model], ...], sections: dict, empty: str
+    ) -> None:
         super().__init__()
         self.session, self.part = session, part
         self.setWidgetResizable(True)
@@ -40,7 +42,7 @@ class Sheet(QScrollArea):
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)
         self.column.addWidget(self.empty)
-        self.form = Form(model, sections)
+        self.form = Form(models, sections)
         self.form.edited.connect(lambda n, v, m: self._alter(n, v, m))
         self.form.committed.connect(lambda n, v, m: self._alter(n, v, m))
         self.form.pick_wanted.connect(self.pick_wanted)

@@ -12,7 +12,7 @@ class ThingSheet(Sheet):
         super().__init__(
             session,
             "things",
-            Thing,
+            (Thing,),
             {"": ("name", "material", "visible"), "In the set": ("place", "turn_deg", "size")},
             "Click a thing in the picture or in the outline.",
         )
