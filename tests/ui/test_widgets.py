@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 
 from nocturne.colour.spaces import from_srgb, luminance
 from nocturne.scene.desk import Strip
-from nocturne.scene.lights import Light, make_light
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.ui.theme import tokens
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
@@ -167,7 +167,7 @@ def test_colour_chip_by_field_hex_and_kelvin(qtbot):
 
 
 def test_a_form_has_an_editor_for_every_kind_of_field(qtbot):
-    form = Form((Light,), {"All": ("name", "on", "power", "unit", "kelvin", "colour", "place", "colour_from")})
+    form = Form((KINDS["rect"],), {"All": ("name", "on", "power", "unit", "kelvin", "colour", "place", "colour_from")})
     qtbot.addWidget(form)
     form.show()
     light = make_light(id="l", name="Key", power=5, kelvin=4000, place=(1, 2, 3), on=False)

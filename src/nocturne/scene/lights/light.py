@@ -100,7 +100,9 @@ _TURN = ((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.")
 
 
 class Turned(Placed):
-    """A light that stands somewhere, and shines along its own minus z."""
+    """A light that stands somewhere, and is turned; most shine along their own minus z and can be aimed."""
+
+    can_aim: ClassVar[bool] = True
 
     turn_deg: Vector = described(*_TURN, kind="angles", unit="°")
 

@@ -14,6 +14,7 @@ class Tube(Surface, Turned):
     title: ClassVar[str] = "Tube light"
     usual: ClassVar[tuple[float, str]] = (1500.0, "lm")
     own: ClassVar[tuple[str, ...]] = ("place", "turn_deg", "length", "radius")
+    can_aim: ClassVar[bool] = False
     handles: ClassVar[tuple[tuple[int, str], ...]] = ((0, "length"), (1, "radius"))
 
     kind: Literal["tube"] = "tube"

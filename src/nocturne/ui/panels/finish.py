@@ -176,7 +176,9 @@ class FinishSheet(Sheet):
     table_wanted = Signal(str)  # a step that wants a .cube file
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "steps", (Step,), {"": ("amount",)}, "Add a finishing step at the left, or choose one.")
+        super().__init__(
+            session, "steps", (Step,), {"": ("amount",)}, "Add a finishing step at the left, or choose one."
+        )
         self.forms: dict[str, Form] = {}
         self.channel = QComboBox()
         self.channel.setAccessibleName("Channel")

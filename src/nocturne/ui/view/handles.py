@@ -95,7 +95,8 @@ def _grips(document: Document, made: Star) -> list[Grip]:
     offsets = [np.zeros((1, 3)), np.eye(3) * _ARM, own[:, sizable].T * _SQUARE]
     if turns:
         offsets += [arc * _ARC for arc in _ARCS]
-    if light is not None and turns:
+    aims = isinstance(light, Turned) and light.can_aim
+    if aims:
         offsets.append(-own[:, 2:3].T * _AIM)
     offset = np.concatenate(offsets) * made.per_pixel
     (places, _), rect = project(made.view, made.middle + offset), made.rect
@@ -107,7 +108,7 @@ def _grips(document: Document, made: Star) -> list[Grip]:
     rest = at[3 + len(sizable) :]
     if turns:
         grips += [Grip("turn", k, rest[9 * k + 4], tuple(rest[9 * k : 9 * k + 9])) for k in range(3)]
-    if light is not None and turns:
+    if aims:
         grips.append(Grip("aim", 2, rest[-1]))
     return grips
 
