@@ -20,7 +20,7 @@ from nocturne.jobs import run
 from nocturne.scene import edit
 from nocturne.scene.desk import Strip
 from nocturne.scene.finish import Finish
-from nocturne.scene.lights import Light as Lamp
+from nocturne.scene.lights import make_light
 from nocturne.warm import warm
 
 SIZE = (640, 360)
@@ -183,7 +183,7 @@ def lamps(document, assets, n: int) -> float:
     """Return the time to a fixed noise with n lamps of the same light in all, by time x variance."""
     rng = np.random.default_rng(3)
     lights = tuple(
-        Lamp(
+        make_light(
             id=f"l{k}",
             kind="sphere",
             unit="lm",
