@@ -254,6 +254,7 @@ class _Job:
                 target,
                 step,
                 self.seed,
+                self.film.first,
             )
             self._rays[thread] += int(counters.sum())
 

@@ -26,6 +26,7 @@ class Film:
 
     groups (g, h, w, 3) and passes (8, h, w, 3): radiance, cd/m2 RGB. guides (h, w, 14). variance (h, w, 2): sum and sum
     of squares of luminance. ids, coverage (h, w, 2, 6): objects and materials seen. samples (h, w).
+    first: the number of a pixel's first sample, from which it goes on counting; films of other ranges can be joined.
     """
 
     groups: np.ndarray
@@ -39,6 +40,7 @@ class Film:
     objects: tuple[str, ...] = ()
     materials: tuple[str, ...] = ()
     seconds: float = 0.0
+    first: int = 0
     gate: Gate = field(default_factory=Gate)
 
     @classmethod

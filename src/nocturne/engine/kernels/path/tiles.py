@@ -76,9 +76,9 @@ def finite(x):
 
 
 @jit
-def one_sample(S, F, W, I, wp, y, x, seed, groups):
+def one_sample(S, F, W, I, wp, y, x, seed, first, groups):
     """Take the pixel's next sample. A sample that is not finite is dropped and counted as black."""
-    index = FT.samples(F)[y, x]
+    index = FT.samples(F)[y, x] + first
     pixel = combined(u4(u4(y) * u4(65536) + u4(x)), u4(seed))
     for k in range(3):
         W[Scratch.SAMPLE_SUM + k] = ZERO
@@ -101,7 +101,7 @@ def one_sample(S, F, W, I, wp, y, x, seed, groups):
 
 
 @jit
-def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
+def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed, first):
     """Bring every `step`th pixel of a tile up to `target` samples; return how many were taken.
 
     The film remembers each pixel's count, so a tile that was stopped half-way goes on where it was.
@@ -124,7 +124,7 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
             while FT.samples(F)[y, x] < target:
                 taken += 1
                 # Sums first, then the count: whoever reads the film meanwhile never divides by a sample too many.
-                if one_sample(S, F, W, I, wp, y, x, seed, groups):
+                if one_sample(S, F, W, I, wp, y, x, seed, first, groups):
                     close_pixel(S, F, W, y, x, groups)
                 else:
                     open_pixel(S, F, W, y, x, groups)
@@ -132,12 +132,13 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed):
     return taken
 
 
-@njit("int64(intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64)", **entry_options)
-def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed):
+@njit("int64(intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64, int64)", **entry_options)
+def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed, first):
     """Take tiles off a list that several threads share until it is empty; return how many samples were taken.
 
     `tiles` is the address of (n, 4) int32 x0, y0, x1, y1; `cursor` of the int64 that counts those that were taken;
-    `stop` of two int32 flags that are polled between pixels. Returns early, after a tile, from `most` samples on.
+    `first` the number of the film's first sample; `stop` the address of two int32 flags that are polled between pixels.
+    Returns early, after a tile, from `most` samples on.
     """
     W = row_f4(wp, Scratch.COUNT)
     I = row_u4(wp, Scratch.COUNT)
@@ -149,5 +150,5 @@ def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed):
         if k >= 4 * n:
             break
         x0, y0, x1, y1 = edges[k], edges[k + 1], edges[k + 2], edges[k + 3]
-        taken += render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed)
+        taken += render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed, first)
     return taken
