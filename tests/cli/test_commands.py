@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import sys
+import time
 
 import numpy as np
 import OpenEXR
@@ -211,3 +212,23 @@ def test_the_bar_draws_in_place_on_a_terminal():
     bar.show(0.5, "half", force=True)
     bar.end()
     assert stream.getvalue().startswith("\r[############............]  50 %  half")
+
+
+def test_a_render_that_is_killed_goes_on_where_it_was(engine, demo_file, tmp_path):
+    out, kept = tmp_path / "a.exr", tmp_path / "a.film"
+    words = [sys.executable, "-m", "nocturne", "render", str(demo_file), "--out", str(out), "--size", "64x36"]
+    words += ["--no-denoise", "--noise", "0", "--keep", str(kept), "--keep-every", "0.1"]
+    process = subprocess.Popen([*words, "--samples", "100000"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    deadline = time.monotonic() + 120
+    while not kept.exists() and time.monotonic() < deadline:
+        time.sleep(0.05)
+    process.kill()
+    process.wait()
+    assert not out.exists()
+    done = subprocess.run([*words, "--samples", "1"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    # What was kept before counts, however little is asked for now.
+    assert float(OpenEXR.File(str(out)).header()["nocturne/samples"]) >= 1
+    other = subprocess.run([*words, "--samples", "1", "--seed", "9"], capture_output=True, text=True, check=False)
+    assert other.returncode == 1
+    assert "another picture" in other.stderr

@@ -3,6 +3,7 @@
 import argparse
 import signal
 import sys
+import threading
 from pathlib import Path
 
 from nocturne.cli import projects
@@ -36,6 +37,13 @@ def _minutes(text: str) -> float:
     value = float(text)
     if not 0 <= value <= 1e6:
         raise argparse.ArgumentTypeError("minutes are a number from 0 (no limit) to a million")
+    return value
+
+
+def _seconds(text: str) -> float:
+    value = float(text)
+    if not 0.1 <= value <= 86400:
+        raise argparse.ArgumentTypeError("seconds are a number from 0.1 to 86400")
     return value
 
 
@@ -74,6 +82,13 @@ def add_to(words: argparse._SubParsersAction) -> None:
     clean.add_argument("--no-denoise", dest="denoise", action="store_false")
     word.add_argument("--seed", type=_seed, default=0)
     word.add_argument("--threads", type=_positive, default=None)
+    word.add_argument(
+        "--keep",
+        type=Path,
+        metavar="FILE",
+        help="keep the samples in this file meanwhile, and go on from it if it is there: after a stop, or for more",
+    )
+    word.add_argument("--keep-every", type=_seconds, default=60.0, metavar="SECONDS", help="how often (60)")
     word.set_defaults(run=_run)
 
 
@@ -133,15 +148,21 @@ class _Interrupts:
 
 
 def _rendered(given: argparse.Namespace, document: Document, assets, wishes: _Interrupts):
+    from nocturne.engine.job import RenderRequest, render_request
     from nocturne.engine.prepare import Preparer
-    from nocturne.engine.render import Stop, blank_film, render
+    from nocturne.engine.render import Stop, blank_film
+    from nocturne.io import filmstate
 
     width, height = given.size or (document.view.width, document.view.height)
-    prepared = Preparer().prepare(document, assets, width=width, height=height)
-    film, bar = blank_film(prepared), Bar()
+    rules = {"samples": given.samples, "noise": given.noise, "minutes": given.minutes}
+    request, bar = RenderRequest(document, assets, width, height, seed=given.seed, **rules), Bar()
     stop = wishes.stop = Stop()
     if wishes.n:
         stop.set()  # asked for before there was anything to stop
+    preparer = Preparer()
+    prepared = preparer.prepare(document, request.assets, width=width, height=height)
+    goes_on = given.keep is not None and given.keep.exists()
+    film = filmstate.read(given.keep, request.key()) if goes_on else blank_film(prepared)
 
     def show(update) -> None:
         now = update.preview
@@ -152,23 +173,50 @@ def _rendered(given: argparse.Namespace, document: Document, assets, wishes: _In
         share = now.seconds / (now.seconds + now.left_s) if now.left_s is not None and now.seconds else 0.0
         bar.show(share, f"{now.samples:.0f} samples  {noise}  {duration(now.seconds)}  {left}")
 
+    work = render_request(request, film=film, preparer=preparer, stop=stop, threads=given.threads or 0)
     try:
-        run(
-            render(
-                prepared,
-                film,
-                seed=given.seed,
-                threads=given.threads or 0,
-                stop=stop,
-                samples=given.samples,
-                noise=given.noise,
-                minutes=given.minutes,
-            ),
-            show,
-        )
+        with _Keeper(film, given.keep, request.key, given.keep_every):
+            run(work, show)
     finally:
         bar.end()
     return film
+
+
+class _Keeper:
+    """Keeps the film on disk every so many seconds, and at the end, so that a render that is killed goes on."""
+
+    def __init__(self, film, path: Path | None, key, every_s: float) -> None:
+        self._film, self._path, self._key, self._every_s = film, path, key, every_s
+        self._done = threading.Event()
+        self._thread = threading.Thread(target=self._work, name="nocturne-keep", daemon=True)
+        self._failed: NocturneError | None = None
+
+    def _keep(self) -> None:
+        from nocturne.io import filmstate
+
+        filmstate.write(self._path, self._film.copy(), self._key())
+
+    def _work(self) -> None:
+        while not self._done.wait(self._every_s):
+            try:
+                self._keep()
+            except NocturneError as error:
+                # Rendering goes on: the disk may have room again by then. It is said at the end.
+                self._failed = error
+
+    def __enter__(self) -> None:
+        if self._path is not None:
+            self._thread.start()
+
+    def __exit__(self, kind, *_) -> None:
+        if self._path is None:
+            return
+        self._done.set()
+        self._thread.join()
+        if kind is None:
+            self._keep()
+            if self._failed is not None:
+                print(f"For a while the render could not be kept: {self._failed}", file=sys.stderr)
 
 
 def _denoised(given: argparse.Namespace, quality: Quality, film, wishes: _Interrupts):

@@ -5,7 +5,7 @@ import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache as memoize
 
 import numpy as np
@@ -46,7 +46,7 @@ class Stop:
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """Where a render stands."""
+    """Where a render stands; `ended` says at the end why: "samples", "noise", "time" or "stopped"."""
 
     samples: float
     noise: float
@@ -54,6 +54,7 @@ class Progress:
     left_s: float | None
     step: int
     rays: int
+    ended: str = ""
 
 
 @memoize
@@ -164,11 +165,10 @@ def _passes(
             yield Update(0, limit, "coarse", progress(step))
             if job.stop.is_set:
                 break
-    active = job.tiles
+    active, is_late = job.tiles, False
     for target in pass_targets(limit):
         if job.stop.is_set or not active:
             break
-        is_late = False
         with closing(job.run_pass(target, 1, active)) as steps:
             for _ in steps:
                 now = progress(1)
@@ -187,7 +187,8 @@ def _passes(
         now = progress(1)
         left = _time_left(now, limit, noise, seconds_limit)
         yield Update(now.samples, limit, "render", now)
-    yield Update(limit, limit, "done", progress(1), film)
+    ended = "stopped" if job.stop.is_set else "time" if is_late else "noise" if not active else "samples"
+    yield Update(limit, limit, "done", replace(progress(1), ended=ended), film)
 
 
 def _goes_on(tile: tuple, tiles: np.ndarray, film: Film, noise: float, target: int) -> bool:

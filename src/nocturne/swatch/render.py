@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from nocturne.engine.prepare import Preparer
-from nocturne.engine.render import Stop, blank_film, render
+from nocturne.engine.job import RenderRequest, render_request
+from nocturne.engine.render import Stop
 from nocturne.finish import kernels
 from nocturne.finish.denoise import denoise_groups
 from nocturne.finish.develop import Light, develop
@@ -31,11 +31,10 @@ def swatch(
     """
     stop = stop or Stop()
     document, assets = document_of(material, images, stand=stand, size_m=size_m, pixels=pixels, samples=samples)
-    prepared = Preparer().prepare(document, assets, width=pixels, height=pixels)
-    film = blank_film(prepared)
-    run(render(prepared, film, stop=stop, threads=threads, courtesy=courtesy))
-    if stop.is_set:
+    request = RenderRequest(document, assets, pixels, pixels)
+    done = run(render_request(request, stop=stop, threads=threads, courtesy=courtesy))
+    if done.ended == "stopped":
         return None
-    clean = run(denoise_groups(film, quality="fast"))
-    shown = develop(Light.of(film, clean), view=document.view, desk=(), finish=document.finish)
+    clean = run(denoise_groups(done.film, quality="fast"))
+    shown = develop(Light.of(done.film, clean), view=document.view, desk=(), finish=document.finish)
     return kernels.to_bytes(shown)
