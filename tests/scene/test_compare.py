@@ -57,3 +57,13 @@ def test_parts_are_taken_over_and_the_rest_stays():
     assert len(back.views) == 2
     whole = taken_over(now, old, ("things", "materials", "lights", "view", "quality", "desk", "finish"))
     assert not differences(whole, old)
+
+
+def test_a_light_of_another_kind_is_told_as_that():
+    before = edit.put(Document(), "lights", make_light(id="l", name="Key", kind="rect", power=5.0))
+    after = edit.put(Document(), "lights", make_light(id="l", name="Key", kind="sphere", power=7.0))
+    for a, b in ((before, after), (after, before)):
+        found = {d.label: (d.before, d.after) for d in differences(a, b)}
+        assert found["Kind"] == (a.lights[0].kind, b.lights[0].kind)
+        assert "Power" in found
+        assert "Width" not in found

@@ -7,7 +7,7 @@ from nocturne.errors import SceneError
 from nocturne.scene import edit, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import make_light
+from nocturne.scene.lights import KINDS, Placed, Turned, make_light
 from nocturne.scene.shapes import Thing, rotation
 from tests import sets
 
@@ -87,3 +87,20 @@ def test_sizing_down_leaves_a_way_back():
     assert min(tiny.find("things", "out").size) > 0
     flat = edit.alter(DOCUMENT, "things", "out", size=(1, 1, 0))
     assert placing.sized(flat, "things", "out", axis=3, factor=2).find("things", "out").size == (2, 2, 0)
+
+
+def test_lights_without_a_place_or_a_turn_stay_as_they_are():
+    document = Document()
+    for kind in KINDS:
+        document = edit.put(document, "lights", make_light(id=kind, kind=kind))
+    after = placing.moved(document, "lights", tuple(KINDS), np.array([1.0, 2.0, 3.0]))
+    after = placing.turned(after, "lights", tuple(KINDS), axis=(0, 0, 1), angle=np.pi / 2, pivot=(0, 0, 0))
+    for kind, light in KINDS.items():
+        old, new = document.find("lights", kind), after.find("lights", kind)
+        if not issubclass(light, Placed):
+            assert new is old, kind
+            continue
+        x, y, z = np.array(old.place) + (1, 2, 3)
+        assert new.place == pytest.approx((-y, x, z), abs=1e-6), kind
+        if issubclass(light, Turned):
+            assert new.turn_deg == pytest.approx((0, 0, 90), abs=1e-6), kind

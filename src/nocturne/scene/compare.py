@@ -87,6 +87,8 @@ def _steps(before: Document, after: Document) -> list[Difference]:
 def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, ...] = ()) -> list[Difference]:
     found = []
     for name, about in descriptions(type(b)).items():
+        if name not in type(a).model_fields:
+            continue  # of another kind, which is told below
         old, new = getattr(a, name), getattr(b, name)
         if name in leave_out or _same(old, new):
             continue

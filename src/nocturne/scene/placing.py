@@ -12,7 +12,7 @@ from nocturne.errors import SceneError
 from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Light
+from nocturne.scene.lights import Light, Placed, Turned
 from nocturne.scene.shapes import rotation
 
 _LEAST = 1e-4
@@ -79,10 +79,15 @@ def centre(document: Document, part: str, id: str) -> np.ndarray | None:
     return np.array(light.place, float) if light is not None and not light.is_infinite else None
 
 
+def _placed(document: Document, ids: tuple[str, ...]) -> list[str]:
+    """Return those of some lights that stand somewhere."""
+    return [id for id in ids if isinstance(document.find("lights", id), Placed)]
+
+
 def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -> Document:
-    """Return the document with things or lights moved by a vector."""
+    """Return the document with things or lights moved by a vector; lights without a place stay as they are."""
     by = np.asarray(by, float)
-    for id in tops(document, ids) if part == "things" else ids:
+    for id in tops(document, ids) if part == "things" else _placed(document, ids):
         item = document.find(part, id)
         local = into(document, id, _above(document, id)[:3, :3], by) if part == "things" else by
         document = edit.alter(document, part, id, place=_vector(np.array(item.place) + local))
@@ -92,18 +97,20 @@ def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -
 def turned(
     document: Document, part: str, ids: tuple[str, ...], *, axis: np.ndarray, angle: float, pivot: np.ndarray
 ) -> Document:
-    """Return the document with things or lights turned about an axis through a point."""
+    """Return the document with things or lights turned about an axis through a point; what has no place stays."""
     axis = np.asarray(axis, float) / np.linalg.norm(axis)
     spin = Rotation.from_rotvec(axis * angle).as_matrix()
     pivot = np.asarray(pivot, float)
-    for id in tops(document, ids) if part == "things" else ids:
+    for id in tops(document, ids) if part == "things" else _placed(document, ids):
         item = document.find(part, id)
         above = _above(document, id) if part == "things" else np.eye(4)
         frame = above[:3, :3] / np.maximum(np.linalg.norm(above[:3, :3], axis=0), 1e-12)
         at = above[:3, :3] @ np.array(item.place) + above[:3, 3]
         place = into(document, id, above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
-        turn = frame.T @ spin @ frame @ rotation(item.turn_deg)
-        document = edit.alter(document, part, id, place=_vector(place), turn_deg=_turn(turn))
+        values = {"place": _vector(place)}
+        if part == "things" or isinstance(item, Turned):
+            values["turn_deg"] = _turn(frame.T @ spin @ frame @ rotation(item.turn_deg))
+        document = edit.alter(document, part, id, **values)
     return document
 
 
