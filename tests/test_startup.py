@@ -5,12 +5,15 @@ import pickle
 import shutil
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
+import nocturne
 from nocturne.engine import cache
 from nocturne.jobs import run
 from nocturne.warm import warm
+from tests.test_layers import imported
 
 
 @pytest.mark.parametrize(
@@ -41,17 +44,33 @@ def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
 def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monkeypatch):
     package = tmp_path / "nocturne" / "engine"
     shutil.copytree(cache._PACKAGE, package, ignore=shutil.ignore_patterns("__pycache__"))
-    for outside in ("finish/kernels.py", "film/film.py"):
+    for outside in ("finish/kernels.py", "film/layout.py", "rows.py"):
         (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True)
         shutil.copy(cache._PACKAGE.parent / outside, tmp_path / "nocturne" / outside)
     own = cache.cache_key()
     monkeypatch.setattr(cache, "_PACKAGE", package)
     assert cache.cache_key() != own, "copies do not share a folder"
-    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/film.py"):
+    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/layout.py", "../rows.py"):
         before, path = cache.cache_key(), package / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text((path.read_text() if path.exists() else "") + "\nX = 1\n")
         assert cache.cache_key() != before, name
+
+
+def test_whatever_kernels_take_numbers_from_names_their_cache():
+    root, sources = Path(nocturne.__file__).parent, set(cache.kernel_sources())
+    # What only the Python half of a kind of light reads: it is no constant of compiled code.
+    plain = ("nocturne.scene", "nocturne.engine.emitters")
+    compiled = [path for path in sources if "layout" in path.parts or "kernels" in path.parts]
+    missing = set()
+    for path in [*compiled, root / "film" / "layout.py", root / "rows.py"]:
+        for name in imported(path):
+            if not name.startswith("nocturne.") or name.startswith(plain):
+                continue
+            file = root.joinpath(*name.split(".")[1:])
+            found = [f for f in (file.with_suffix(".py"), file.parent.with_suffix(".py")) if f.is_file()]
+            missing |= {str(f.relative_to(root)) for f in found if f not in sources}
+    assert missing <= {"colour/spaces.py"}, "numbers of it are frozen into kernels, but it does not name their cache"
 
 
 def test_kernels_that_nobody_vouches_for_are_removed(engine, tmp_path, monkeypatch):

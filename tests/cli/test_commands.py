@@ -219,11 +219,13 @@ def test_a_render_that_is_killed_goes_on_where_it_was(engine, demo_file, tmp_pat
     words = [sys.executable, "-m", "nocturne", "render", str(demo_file), "--out", str(out), "--size", "64x36"]
     words += ["--no-denoise", "--noise", "0", "--keep", str(kept), "--keep-every", "0.1"]
     process = subprocess.Popen([*words, "--samples", "100000"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    deadline = time.monotonic() + 120
-    while not kept.exists() and time.monotonic() < deadline:
-        time.sleep(0.05)
-    process.kill()
-    process.wait()
+    try:
+        deadline = time.monotonic() + 120
+        while not kept.exists() and time.monotonic() < deadline:
+            time.sleep(0.05)
+    finally:
+        process.kill()
+        process.wait()
     assert not out.exists()
     done = subprocess.run([*words, "--samples", "1"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
