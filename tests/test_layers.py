@@ -18,7 +18,7 @@ MAY_IMPORT = {
     "film": "errors colour rows",
     "engine": "errors rows jobs colour scene film",
     "finish": "errors jobs colour scene film engine",
-    "io": "errors jobs colour scene film",
+    "io": "errors rows jobs colour scene film",
     "demo": "errors jobs colour scene io",
     "preflight": "errors jobs scene engine io",
     "swatch": "errors jobs scene engine finish demo",
