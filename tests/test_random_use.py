@@ -17,7 +17,7 @@ def test_random_use_raises_nothing(engine, demo_file):
         "--project",
         str(demo_file),
         "--seconds",
-        "8",
+        "12",
         "--seed",
         "3",
         "--pause",

@@ -214,6 +214,24 @@ def test_the_bar_draws_in_place_on_a_terminal():
     assert stream.getvalue().startswith("\r[############............]  50 %  half")
 
 
+def samples_in(kept) -> float:
+    """Return the mean samples of a pixel on a film that was kept, 0 while there is none."""
+    if not kept.exists():
+        return 0.0
+    with open(kept, "rb") as file, np.load(file) as film:
+        return float(film["samples"].mean())
+
+
+def test_what_cannot_be_kept_takes_no_picture_away(engine, demo_file, tmp_path):
+    (tmp_path / "file").write_text("a file is no folder")
+    out = tmp_path / "a.png"
+    words = ["render", str(demo_file), "--out", str(out), "--size", "32x18", "--samples", "1", "--no-denoise"]
+    done = nocturne(*words, "--keep", str(tmp_path / "file" / "a.film"))
+    assert done.returncode == 0, done.stderr
+    assert out.exists()
+    assert "could not be kept" in done.stderr
+
+
 def test_a_render_that_is_killed_goes_on_where_it_was(engine, demo_file, tmp_path):
     out, kept = tmp_path / "a.exr", tmp_path / "a.film"
     words = [sys.executable, "-m", "nocturne", "render", str(demo_file), "--out", str(out), "--size", "64x36"]
@@ -221,13 +239,15 @@ def test_a_render_that_is_killed_goes_on_where_it_was(engine, demo_file, tmp_pat
     process = subprocess.Popen([*words, "--samples", "100000"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
         deadline = time.monotonic() + 120
-        while not kept.exists() and time.monotonic() < deadline:
+        while samples_in(kept) < 3 and process.poll() is None and time.monotonic() < deadline:
             time.sleep(0.05)
     finally:
         process.kill()
         process.wait()
     assert not out.exists()
+    before = samples_in(kept)
+    assert before >= 3
     done = subprocess.run([*words, "--samples", "1"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     # What was kept before counts, however little is asked for now.
-    assert float(OpenEXR.File(str(out)).header()["nocturne/samples"]) >= 1
+    assert float(OpenEXR.File(str(out)).header()["nocturne/samples"]) == pytest.approx(before, rel=1e-3)

@@ -103,7 +103,7 @@ def test_blades_give_a_blurred_light_corners_and_keep_its_area(engine):
     across = 2 * lens_radius(camera) * (4 - 1) / 4 / (1 * 36 / 100) * 100  # pixels over the round blur
 
     def spot(**blades) -> np.ndarray:
-        picture = seen(camera.model_copy(update=blades), (0.0, 0.0, 0.0), 0.02, samples=300)
+        picture = seen(camera.model_copy(update=blades), (0.0, 0.0, 0.0), 0.02, samples=600)
         return picture > 0.3 * np.percentile(picture[picture > 0], 80)
 
     circle = spot()

@@ -318,6 +318,16 @@ def test_watts_lumens_and_candela_of_one_lamp_are_the_same_light(kind):
         assert value * math.pi * lamp.area == pytest.approx(900)
     elif kind == "point":
         assert value * 4 * math.pi == pytest.approx(900)
+    else:
+        # The flux of a spot, its profile integrated over the sphere by the midpoint rule.
+        c = (np.arange(200_000) + 0.5) / 200_000
+        inner, outer = (math.cos(math.radians(v)) for v in (lamp.inner_deg, lamp.outer_deg))
+        t = np.clip((c - outer) / (inner - outer), 0, 1)
+        assert value * 2 * math.pi * (t * t * (3 - 2 * t)).mean() == pytest.approx(900, rel=1e-4)
+    if hasattr(lamp, "facing_area"):
+        # From where it looks largest, a lamp of so many candela shows that intensity.
+        candela = lamp.model_copy(update={"unit": "cd", "power": 40.0})
+        assert candela.strength() * lamp.facing_area == pytest.approx(40)
     watts = lamp.model_copy(update={"unit": "W", "power": 900 / lamp.efficacy})
     assert watts.strength() == pytest.approx(value)
 

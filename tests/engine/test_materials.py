@@ -79,7 +79,7 @@ def test_samples_follow_their_density(engine, kind, mu):
     material, ior = SAMPLED[kind]
     at, row, _ids, _keep = hit(material, mu, ior=ior)
     rng = np.random.default_rng(5)
-    n, bins_z, bins_phi = 14_000, 10, 8
+    n, bins_z, bins_phi = 24_000, 10, 8
     counts, weights, dropped = np.zeros((bins_z, bins_phi)), np.zeros(3), 0
     for u in rng.random((n, 4)).astype(np.float32):
         units.part(row, "RANDOM")[:] = u
@@ -99,7 +99,7 @@ def test_samples_follow_their_density(engine, kind, mu):
         link.compiled["evaluate_material"].ctypes(*at)
         assert row[scratch.EVAL + layout.DENSITY] == pytest.approx(density, rel=2e-3)
     expected, albedo = np.zeros_like(counts), np.zeros(3)
-    fine = 11
+    fine = 14
     for i in range(bins_z * fine):
         z = (i + 0.5) / (bins_z * fine) * 2 - 1
         for j in range(bins_phi * fine):

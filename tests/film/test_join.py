@@ -58,6 +58,11 @@ def test_what_is_no_part_of_one_picture_is_refused(prepared):
     film = part(prepared, samples=1)
     with pytest.raises(ValueError, match="two of the films"):
         joined([film, part(prepared, samples=2)])
+    with pytest.raises(ValueError, match="missing"):
+        joined([film, part(prepared, first=2, samples=1)])
+    beside = part(prepared, first=1, samples=1, region=(35, 0, 70, 40))
+    with pytest.raises(ValueError, match="missing"):
+        joined([part(prepared, samples=1, region=(0, 0, 35, 40)), beside])
     other = part(prepared, first=1, samples=1)
     other.objects = ("something else",)
     with pytest.raises(ValueError, match="one picture"):

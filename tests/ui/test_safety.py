@@ -17,7 +17,7 @@ from nocturne.io import model, project
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.lights import as_kind
+from nocturne.scene.lights import make_light
 from nocturne.ui import files, rescue
 from nocturne.ui.panels import cards
 from tests import sets
@@ -217,7 +217,7 @@ def test_an_undo_brings_back_the_file_of_what_comes_back(qtbot, make_window, tmp
     # What cannot be read is told once, not at every step that follows.
     said = []
     session.said.connect(lambda words, is_error: is_error and said.append(words))
-    sky = as_kind(session.document.lights[0], "environment", image="gone.exr")
+    sky = make_light(id=session.document.lights[0].id, kind="environment", image="gone.exr")
     session.edit(edit.put, "lights", sky, label="Sky")
     qtbot.waitUntil(lambda: bool(said), timeout=120000)
     session.edit(edit.alter, "lights", session.document.lights[0].id, power=3.0, label="Power")

@@ -9,7 +9,7 @@ from pathlib import Path
 from nocturne.cli import projects
 from nocturne.cli.progress import Bar, drive
 from nocturne.errors import Cancelled, NocturneError, UnknownFormat
-from nocturne.jobs import duration, run
+from nocturne.jobs import FAULTS, duration, run
 from nocturne.scene import edit
 from nocturne.scene.desk import Cue
 from nocturne.scene.document import Document
@@ -189,20 +189,24 @@ class _Keeper:
         self._film, self._path, self._key, self._every_s = film, path, key, every_s
         self._done = threading.Event()
         self._thread = threading.Thread(target=self._work, name="nocturne-keep", daemon=True)
-        self._failed: NocturneError | None = None
+        self._failed: Exception | None = None
 
     def _keep(self) -> None:
         from nocturne.io import filmstate
 
         filmstate.write(self._path, self._film.copy(), self._key())
 
+    def _try(self) -> None:
+        try:
+            self._keep()
+            self._failed = None
+        except (NocturneError, *FAULTS) as error:
+            # Rendering goes on, and its picture is written: a full disk may have room again by then.
+            self._failed = error
+
     def _work(self) -> None:
         while not self._done.wait(self._every_s):
-            try:
-                self._keep()
-            except NocturneError as error:
-                # Rendering goes on: the disk may have room again by then. It is said at the end.
-                self._failed = error
+            self._try()
 
     def __enter__(self) -> None:
         if self._path is not None:
@@ -214,9 +218,9 @@ class _Keeper:
         self._done.set()
         self._thread.join()
         if kind is None:
-            self._keep()
+            self._try()
             if self._failed is not None:
-                print(f"For a while the render could not be kept: {self._failed}", file=sys.stderr)
+                print(f"The render could not be kept to go on from: {self._failed}", file=sys.stderr)
 
 
 def _denoised(given: argparse.Namespace, quality: Quality, film, wishes: _Interrupts):

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from nocturne.engine.prepare import Prepared, Preparer
+from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, render
 from nocturne.film.film import Film
 from nocturne.jobs import Update
@@ -59,7 +59,6 @@ class Result:
 
     film: Film
     ended: str
-    prepared: Prepared
 
 
 def render_request(
@@ -105,4 +104,4 @@ def render_request(
     ):
         if update.result is None:
             yield update
-    yield replace(update, result=Result(film, update.preview.ended, prepared))
+    yield replace(update, result=Result(film, update.preview.ended))

@@ -22,7 +22,8 @@ def joined(films: Sequence[Film]) -> Film:
     Raises
     ------
     ValueError
-        If there is none, if they are not of one picture, or if a pixel's sample stands on two of them.
+        If there is none, if they are not of one picture, or if a pixel's samples do not follow each other: one stands
+        on two of them, or some are on none.
     """
     if not films:
         raise ValueError("there is no film to join")
@@ -32,7 +33,7 @@ def joined(films: Sequence[Film]) -> Film:
         same = ("size", "group_names", "objects", "materials")
         if any(getattr(film, name) != getattr(one, name) for name in same):
             raise ValueError("only films of one picture can be joined")
-    _refuse_doubles(films)
+    _check_ranges(films)
     arrays = {name: array.copy() for name, array in one.arrays.items()}
     out = replace(one, gate=Gate(), seconds=sum(film.seconds for film in films), **arrays)
     for film in films[1:]:
@@ -40,14 +41,19 @@ def joined(films: Sequence[Film]) -> Film:
     return out
 
 
-def _refuse_doubles(films: list[Film]) -> None:
-    """Refuse films whose ranges of samples overlap in a pixel; they are in the order of their first samples."""
-    reached = np.zeros_like(films[0].samples)
+def _check_ranges(films: list[Film]) -> None:
+    """Refuse films whose ranges overlap in a pixel, or leave samples out: the count would not say where to go on.
+
+    They are in the order of their first samples.
+    """
+    reached = np.full_like(films[0].samples, films[0].first)
     for film in films:
         has = film.samples > 0
         if (has & (film.first < reached)).any():
             raise ValueError("a sample stands on two of the films")
-        reached = np.where(has, film.first + film.samples, reached)
+        if (has & (film.first > reached)).any():
+            raise ValueError("samples between those of the films are missing")
+        reached += film.samples
 
 
 def _add(out: Film, film: Film) -> None:

@@ -14,7 +14,6 @@ from nocturne.io.paths import is_file
 from nocturne.jobs import FAULTS
 from nocturne.rows import DTYPES
 
-SUFFIX = ".film"
 _FORMAT, _VERSION = "nocturne-film", 1
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.scene.document import Document
-from nocturne.scene.files import references
+from nocturne.scene.files import values_named
 from nocturne.scene.shapes import Mesh
 
 
@@ -22,11 +22,11 @@ class Named:
     @staticmethod
     def of(document: Document) -> "Named":
         """Return the files that a document names."""
-        found = list(references(document))
+        found = values_named(document)
         return Named(
-            frozenset(r.item.mesh for r in found if r.holds == "model"),
-            frozenset((r.path, getattr(r.item, "space", "colour")) for r in found if r.holds == "picture"),
-            frozenset(r.path for r in found if r.holds == "table"),
+            frozenset(value for holds, value, _ in found if holds == "model"),
+            frozenset((value, space) for holds, value, space in found if holds == "picture"),
+            frozenset(value for holds, value, _ in found if holds == "table"),
         )
 
     def but(self, other: "Named | Assets") -> "Named":

@@ -3,15 +3,14 @@
 A model's name may end in `#` and the name of a part of it.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
+from operator import attrgetter
 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model, file_fields
-
-_PARTS = ("things", "materials", "lights")
 
 
 @dataclass(frozen=True)
@@ -32,42 +31,73 @@ class Reference:
 
 def references(document: Document) -> Iterator[Reference]:
     """Yield every file that a document names, in its order."""
-    for part in _PARTS:
-        for item in getattr(document, part):
+    for part, items in _parts(document):
+        for item in items:
             yield from _of(item, part, item.id)
-    for step in document.finish.steps:
-        yield from _of(step, "steps", step.id)
 
 
 def _of(item: Model, part: str, id: str) -> Iterator[Reference]:
-    for name, holds in file_fields(type(item)).items():
+    own, nested = _plan(type(item))
+    for name, holds in own:
         path = getattr(item, name).partition("#")[0] if holds == "model" else getattr(item, name)
         if path:
             yield Reference(part, id, item, name, holds, path)
-    for name in _nested(type(item)):
-        for inner in getattr(item, name):
+    for field in nested:
+        for inner in getattr(item, field):
             yield from _of(inner, part, id)
 
 
+def values_named(document: Document) -> set[tuple[str, str, str]]:
+    """Return (what it holds, the field's value, "colour" or "data") of every field that names a file.
+
+    The interface asks after each edit, of tens of thousands of things, so whole columns are read at once.
+    """
+    return set().union(*(_values(items) for _, items in _parts(document)))
+
+
+def _values(items: Sequence[Model]) -> set[tuple[str, str, str]]:
+    found = set()
+    for kind in set(map(type, items)):
+        own, nested = _plan(kind)
+        if not own and not nested:
+            continue
+        same = [item for item in items if type(item) is kind]
+        for name, holds in own:
+            if "space" in kind.model_fields:
+                found |= {(holds, value, space) for value, space in map(attrgetter(name, "space"), same) if value}
+            else:
+                found |= {(holds, value, "colour") for value in set(map(attrgetter(name), same)) if value}
+        for field in nested:
+            found |= _values([inner for item in same for inner in getattr(item, field)])
+    return found
+
+
+def _parts(document: Document) -> Iterator[tuple[str, tuple]]:
+    for part in ("things", "materials", "lights"):
+        yield part, getattr(document, part)
+    yield "steps", document.finish.steps
+
+
 @cache
-def _nested(model: type[Model]) -> tuple[str, ...]:
-    """Return the fields of a model that hold models with files of their own."""
-    found = []
+def _plan(model: type[Model]) -> tuple[tuple[tuple[str, str], ...], tuple[str, ...]]:
+    """Return a model's own fields that name files, with what they hold, and its fields of models that have such."""
+    nested = []
     for name, info in model.model_fields.items():
         inner = [kind for kind in getattr(info.annotation, "__args__", ()) if isinstance(kind, type)]
         if any(issubclass(kind, Model) and file_fields(kind) for kind in inner):
-            found.append(name)
-    return tuple(found)
+            nested.append(name)
+    return tuple(file_fields(model).items()), tuple(nested)
 
 
 def renamed(item: Model, moved: Callable[[str], str]) -> Model:
     """Return an item with every path of it, and of what it holds, sent through a function; itself if none changes."""
     values: dict = {}
-    for name, holds in file_fields(type(item)).items():
+    own, nested = _plan(type(item))
+    for name, holds in own:
         old = getattr(item, name)
         if old:
             file, mark, rest = old.partition("#") if holds == "model" else (old, "", "")
             values[name] = moved(file) + mark + rest if file else old
-    for name in _nested(type(item)):
+    for name in nested:
         values[name] = tuple(renamed(inner, moved) for inner in getattr(item, name))
     return edit.changed(item, **values) if values else item

@@ -29,7 +29,6 @@ __all__ = [
     "Sunlike",
     "Surface",
     "Turned",
-    "as_kind",
     "beam_solid_angle",
     "chroma",
     "make_light",
@@ -55,12 +54,6 @@ def make_light(*, kind: str = "rect", **values: Any) -> Light:
         If a value does not fit it.
     """
     return KINDS[kind](**{"unit": KINDS[kind].units[0], **values})
-
-
-def as_kind(light: Light, kind: str, **values: Any) -> Light:
-    """Return the light as one of another kind: what both have stays."""
-    both = KINDS[kind].model_fields.keys() & type(light).model_fields.keys() - {"kind"}
-    return KINDS[kind](**{**{name: getattr(light, name) for name in both}, **values})
 
 
 def strength(light: Light) -> float:

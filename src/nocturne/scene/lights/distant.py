@@ -4,7 +4,7 @@ import math
 from typing import ClassVar, Literal
 
 from nocturne.scene.fields import Vector, described
-from nocturne.scene.lights.light import _TURN, Light
+from nocturne.scene.lights.light import Light, turn_field
 
 
 class Distant(Light):
@@ -17,7 +17,7 @@ class Distant(Light):
     is_infinite: ClassVar[bool] = True
 
     kind: Literal["distant"] = "distant"
-    turn_deg: Vector = described(*_TURN, kind="angles", unit="°")
+    turn_deg: Vector = turn_field()
     angle_deg: float = described(
         0.5, "Angle", "How wide it looks: the sun and the moon 0.5. Wider gives softer shadows.", unit="°", low=0.1,
         high=90,

@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from nocturne.scene.fields import described
-from nocturne.scene.lights.light import Light
+from nocturne.scene.lights.light import Light, azimuth_field
 
 MOST_NIT = 50_000.0
 
@@ -19,14 +19,7 @@ class Environment(Light):
 
     kind: Literal["environment"] = "environment"
     image: str = described("", "Picture", "Latitude-longitude picture, EXR or HDR.", kind="file", holds="picture")
-    azimuth_deg: float = described(
-        0.0,
-        "Direction",
-        "Where the sun stands, or how far the picture is turned; from x towards y.",
-        unit="°",
-        low=-360,
-        high=360,
-    )
+    azimuth_deg: float = azimuth_field()
 
     def strength(self) -> float:
         """Return the luminance of white in the picture, nit."""

@@ -96,7 +96,21 @@ class Placed(Light):
     place: Vector = described((0.0, 0.0, 2.0), "Place", "Centre, in the set.", kind="lengths", unit="m")
 
 
-_TURN = ((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.")
+def turn_field():
+    """Return the field of how a light is turned."""
+    return described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
+
+
+def azimuth_field():
+    """Return the field of a direction round the horizon."""
+    return described(
+        0.0,
+        "Direction",
+        "Where the sun stands, or how far the picture is turned; from x towards y.",
+        unit="°",
+        low=-360,
+        high=360,
+    )
 
 
 class Turned(Placed):
@@ -104,7 +118,7 @@ class Turned(Placed):
 
     can_aim: ClassVar[bool] = True
 
-    turn_deg: Vector = described(*_TURN, kind="angles", unit="°")
+    turn_deg: Vector = turn_field()
 
 
 class Surface(Placed):

@@ -23,7 +23,6 @@ class Point(Placed):
     units: ClassVar[tuple[str, ...]] = ("lm", "W", "cd")
     usual: ClassVar[tuple[float, str]] = (800.0, "lm")
     own: ClassVar[tuple[str, ...]] = ("place", "bulb_radius")
-    handles: ClassVar[tuple[tuple[int, str], ...]] = ()
 
     kind: Literal["point"] = "point"
     bulb_radius: float = small_radius()

@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from nocturne.scene.fields import described
-from nocturne.scene.lights.light import Light
+from nocturne.scene.lights.light import Light, azimuth_field
 
 
 class Sunlike(Light):
@@ -12,14 +12,7 @@ class Sunlike(Light):
     is_infinite: ClassVar[bool] = True
     has_own_colour: ClassVar[bool] = False
 
-    azimuth_deg: float = described(
-        0.0,
-        "Direction",
-        "Where the sun stands, or how far the picture is turned; from x towards y.",
-        unit="°",
-        low=-360,
-        high=360,
-    )
+    azimuth_deg: float = azimuth_field()
     elevation_deg: float = described(
         30.0, "Elevation", "Height of the sun above the horizon.", unit="°", low=0.5, high=90
     )

@@ -50,31 +50,29 @@ def travel(S, W, I, wp):
     return True
 
 
-@jit
-def found_weight(S, W, I, wp, is_sampled):
-    """Return the weight of a near light that the ray found beside light sampling, which knows it if it is sampled.
-
-    What it sends along the ray is in LAMP then.
-    """
-    if not is_sampled:
-        return ONE
+@inlined
+def look_at_lamp(S, W, I, wp):
+    """Write to LAMP what the near light that the ray found sends along it, and the density of light sampling it."""
     W[Scratch.RANDOM] = f4(W[P + Path.SINCE_VERTEX])
     I[Scratch.RANDOM + 1] = I[Scratch.RAY + Ray.PRIMITIVE]
     units.lamp_hit(S, wp)
+
+
+@jit
+def found_weight(W, mode, sampled):
+    """Return the weight of a light that a ray found, and that light sampling would have found at density `sampled`."""
     density = f4(W[P + Path.DENSITY])
-    mode = T.settings_i(S)[Settings.MODE]
     if density < ZERO or mode == Settings.MODE_MATERIAL:
         return ONE
     if mode == Settings.MODE_LIGHT:
         return ZERO
-    return power_heuristic(density, f4(W[Scratch.LAMP + Lamp.DENSITY]))
+    return power_heuristic(density, sampled)
 
 
 @inlined
 def find_infinite(S, W, I, wp):
     """Add what lies at infinity along the ray."""
     events = i4(I[P + Path.EVENTS])
-    density = f4(W[P + Path.DENSITY])
     mode = T.settings_i(S)[Settings.MODE]
     beta = load(W, P + Path.BETA)
     for k in range(T.settings_i(S)[Settings.N_INFINITE]):
@@ -83,12 +81,7 @@ def find_infinite(S, W, I, wp):
             continue
         I[Scratch.LIGHT] = u4(l)
         units.infinite_hit(S, wp)
-        w = ONE
-        if density >= ZERO:
-            if mode == Settings.MODE_LIGHT:
-                w = ZERO
-            elif mode == Settings.MODE_MIS:
-                w = power_heuristic(density, f4(W[Scratch.LAMP + Lamp.DENSITY]))
+        w = found_weight(W, mode, f4(W[Scratch.LAMP + Lamp.DENSITY]))
         c = scaled(multiplied(beta, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
         add_found(S, W, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, events, c)
 
@@ -109,7 +102,8 @@ def pass_lamp(S, W, I, wp):
     p = load(W, Scratch.P)
     d = load(W, P + Path.DIRECTION)
     if I[Scratch.INSIDE] == u4(0):
-        w = found_weight(S, W, I, wp, True)
+        look_at_lamp(S, W, I, wp)
+        w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
         lamp = i4(I[Scratch.LIGHT])
         c = scaled(multiplied(load(W, P + Path.BETA), load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
         add_found(S, W, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
@@ -129,7 +123,10 @@ def find_glow(S, W, I, wp, m):
     """Add what the surface in hand, of material m, sends itself."""
     e = load(W, M + Mat.EMISSION)
     if largest(e) > ZERO and I[Scratch.INSIDE] == u4(0):
-        w = found_weight(S, W, I, wp, i4(I[Scratch.LIGHT]) >= 0)
+        w = ONE
+        if i4(I[Scratch.LIGHT]) >= 0 and f4(W[P + Path.DENSITY]) >= ZERO:
+            look_at_lamp(S, W, I, wp)
+            w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
         c = scaled(multiplied(load(W, P + Path.BETA), e), w)
         add_found(S, W, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
     note_first(W, I)

@@ -3,7 +3,7 @@
 from nocturne.engine.kernels.jit import i4, inlined, u4
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.random import pair
-from nocturne.engine.kernels.vectors import ONE, ZERO, load, multiplied, scaled, store
+from nocturne.engine.kernels.vectors import ONE, load, multiplied, scaled, store
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import seen as Seen
@@ -23,7 +23,6 @@ def begin(W, I, o, d, pixel, sample):
     store(W, P + Path.BETA, (ONE, ONE, ONE))
     W[P + Path.SPREAD] = ONE
     W[P + Path.DENSITY] = -ONE
-    W[P + Path.SINCE_VERTEX] = ZERO
     I[P + Path.PIXEL] = pixel
     I[P + Path.SAMPLE] = sample
     I[Scratch.FIRST + Seen.OBJECTS] = NONE
