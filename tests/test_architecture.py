@@ -39,6 +39,7 @@ def _registered(path: str) -> set[str]:
             {"dielectric", "metal", "onward", "sheet", "surface", "units"},
         ),
         ("preflight", "preflight/check.py", {"check", "findings"}),
+        ("ui/panels/sheets", "ui/pages.py", {"sheet"}),
     ],
 )
 def test_what_has_a_file_is_entered(folder, registry, helpers):

@@ -8,7 +8,7 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors rows jobs colour scene film engine finish io demo warm preflight swatch deliver"
+CORE = "errors rows jobs colour scene film engine finish io rendering demo warm preflight swatch deliver"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
@@ -21,8 +21,9 @@ MAY_IMPORT = {
     "io": "errors rows jobs colour scene film",
     "demo": "errors jobs colour scene io",
     "preflight": "errors jobs scene engine io",
-    "swatch": "errors jobs scene engine finish demo",
-    "deliver": "errors jobs colour scene film finish io",
+    "rendering": "errors jobs scene film engine finish io",
+    "swatch": "errors jobs scene engine finish rendering demo",
+    "deliver": "errors jobs colour scene film finish io rendering",
     "warm": "errors jobs engine finish",
     "cli": CORE + " ui",
     "ui": CORE,

@@ -10,8 +10,9 @@ from pathlib import Path
 import pytest
 
 import nocturne
+from nocturne import warm as warm_module
 from nocturne.engine import cache
-from nocturne.jobs import run
+from nocturne.jobs import Update, run
 from nocturne.warm import warm
 from tests.test_layers import imported
 
@@ -109,6 +110,27 @@ def test_an_index_may_grow_but_must_be_readable(engine, tmp_path, monkeypatch):
     for damage in (b"", index.read_bytes()[:-9], b"\x80\x04garbage"):
         index.write_bytes(damage)
         assert not cache.is_warm()
+
+
+def test_only_one_process_compiles_and_the_others_wait_for_it(tmp_path, monkeypatch):
+    monkeypatch.setenv("NOCTURNE_CACHE", str(tmp_path))
+    compiled, waited = [], []
+
+    def compile_it():
+        other = warm_module.warm()
+        waited.append(next(other).note)  # what a second process would do now
+        other.close()
+        compiled.append(True)
+        yield Update(0, 1, "compiling")
+        monkeypatch.setattr(cache, "is_warm", lambda: True)
+
+    monkeypatch.setattr(cache, "is_warm", lambda: False)
+    monkeypatch.setattr(warm_module, "_compile", compile_it)
+    run(warm())
+    assert compiled == [True]
+    assert "just now" in waited[0]
+    with cache.only_one() as is_mine:
+        assert is_mine(), "it was let go of"
 
 
 def test_a_warm_engine_is_ready_at_once(engine):

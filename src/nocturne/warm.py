@@ -56,9 +56,17 @@ def warm() -> Iterator[Update]:
     RenderError
         If a part could not be compiled.
     """
-    if cache.is_warm():
-        yield Update(1, 1, "The renderer is ready.")
-        return
+    with cache.only_one() as is_mine:
+        while not cache.is_warm():
+            if not is_mine():
+                yield Update(0, 1, f"{WHY}\nAnother one is compiling it just now.")
+                time.sleep(0.2)
+            elif not cache.is_warm():  # it may have become so before it was ours
+                yield from _compile()
+    yield Update(1, 1, "The renderer is ready.")
+
+
+def _compile() -> Iterator[Update]:
     cache.clear()
     started = time.monotonic()
     running = {
@@ -87,7 +95,6 @@ def warm() -> Iterator[Update]:
             if process.stderr:
                 process.stderr.close()
     cache.mark_warm()
-    yield Update(1, 1, "The renderer is ready.")
 
 
 def _start(*parts: str) -> subprocess.Popen:

@@ -120,14 +120,12 @@ def test_interrupting_keeps_what_is_done(engine, demo_file, tmp_path, number):
 
 
 def test_a_second_interrupt_while_denoising_still_keeps_the_picture(engine, demo_file, tmp_path, monkeypatch, capsys):
-    from nocturne.finish import denoise
-
     def slow(film, *, quality):
         for k in range(1000):
             os.kill(os.getpid(), signal.SIGINT)
             yield Update(k, 1000, "Denoising")
 
-    monkeypatch.setattr(denoise, "denoise_groups", slow)
+    monkeypatch.setattr("nocturne.rendering.render.denoise_groups", slow)
     out = tmp_path / "r.png"
     words = ["render", str(demo_file), "--size", "64x36", "--samples", "2", "--denoise", "--out", str(out)]
     before = signal.getsignal(signal.SIGINT)

@@ -22,6 +22,7 @@ from nocturne.io import exr, image, model, picture, project, proofs
 from nocturne.io.beside import beside
 from nocturne.io.distinct import distinct
 from nocturne.jobs import run
+from nocturne.rendering.request import Result
 from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
 from nocturne.scene.document import Document
@@ -52,8 +53,8 @@ def document():
     return grading.add_step(document, "tone", contrast=1.3)[0]
 
 
-def written(order, film, document, **values):
-    return run(export(order, film, document, luts={}, **values))
+def written(order, film, document, *, clean=None):
+    return run(export(order, Result(film, clean=clean), document, luts={}))
 
 
 # ---- names ----------------------------------------------------------------------------------------------------------

@@ -20,7 +20,7 @@ from tests.ui.waiting import stand_still
 def hold(qtbot, window, at):
     """Hold the meter's key over a point and return what is read there."""
     QTest.mouseMove(window.picture, at.toPoint())
-    window.picture._pointer = at
+    window.picture.pointer = at
     qtbot.keyPress(window.picture, Qt.Key.Key_M)
     assert window.picture.metering
     return window.picture.reading_at(at)
@@ -66,9 +66,9 @@ def test_zoom_and_region(qtbot, small_window, monkeypatch):
     qtbot.keyClick(window, Qt.Key.Key_Q)
     assert picture.scale() == pytest.approx(1, abs=0.01)
     at = picture.frame_rect().center() + QPointF(50, 20)
-    place = picture._place(at)
+    place = picture.place_at(at)
     picture.set_zoom(6, at)
-    assert picture._place(at) == pytest.approx(place, abs=0.01), "zoom keeps the point under the pointer"
+    assert picture.place_at(at) == pytest.approx(place, abs=0.01), "zoom keeps the point under the pointer"
     qtbot.keyClick(window, Qt.Key.Key_W)
     assert picture.zoom == 1
     qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.AltModifier)
@@ -111,8 +111,8 @@ def test_expose_by_meter_spot_average_and_neutral(qtbot, small_window):
         meter.read(
             window.picture.print.frame.film,
             window.picture.print.clean,
-            x=int(window.picture._pixel(at)[0]),
-            y=int(window.picture._pixel(at)[1]),
+            x=int(window.picture.pixel_at(at)[0]),
+            y=int(window.picture.pixel_at(at)[1]),
             size=5,
             view=window.session.document.view,
             desk=window.session.document.desk,
@@ -234,7 +234,7 @@ def test_a_handle_is_let_go_though_its_thing_cannot_move_or_is_gone(qtbot, small
     flat = session.document
     grip = next(g for g in picture.star().grips if g.kind == "move")
     drag(picture, grip.at.toPoint(), grip.at.toPoint() + QPoint(30, 30))
-    assert picture._grip is None
+    assert picture.gripping._grip is None
     assert session.document is flat
 
 

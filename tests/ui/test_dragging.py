@@ -74,7 +74,7 @@ DRAGS = """
     cues = tuple(Cue(id=i, name=i.upper(), strips=(Strip(group="key"),)) for i in "abc")
     session.open(edit.changed(document, cues=cues), session.assets, None)
 
-    steps = StepList(session, Choice(session))
+    steps = StepList(session, Choice(session, {}))
     steps.show_document(session.document)
     steps.resize(240, 400)
     steps.show()

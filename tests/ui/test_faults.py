@@ -17,10 +17,13 @@ from nocturne.jobs import Update
 from nocturne.scene import edit
 from nocturne.scene.document import Document, render_key
 from nocturne.scene.materials import Material
-from nocturne.ui import darkroom, files, live
+from nocturne.ui import files, live
+from nocturne.ui.darkroom import denoiser
+from nocturne.ui.darkroom.prints import Sheet
 from nocturne.ui.live import LiveRender, Request
 from nocturne.ui.runner import Runner
 from tests import sets
+from tests.ui.waiting import rest
 
 CLAY = Material(id="m", name="Clay")
 
@@ -62,18 +65,7 @@ def test_a_finished_final_is_kept_while_something_else_is_shown(qtbot, window):
     qtbot.waitUntil(lambda: len(window.room.proofs) == 2, timeout=120000)
 
 
-def test_a_finished_final_is_kept_when_the_window_closes_at_once(qtbot, window, tmp_path, monkeypatch):
-    wait_for_print(qtbot, window)
-    monkeypatch.setattr(window.renders, "_is_being_cleaned", lambda frame: True)  # the darkroom is slow today
-    window.renders.start_final()
-    qtbot.waitUntil(lambda: window.renders._finished is not None, timeout=120000)
-    window.session.history.mark_saved(window.session.document)
-    window.close()
-    assert len([p for p in (tmp_path / "a.proofs").iterdir() if not p.name.startswith(".")]) == 1
-
-
-def test_a_denoiser_that_fails_is_not_asked_again_until_wanted(qtbot, window, monkeypatch):
-    wait_for_print(qtbot, window)
+def test_a_denoiser_that_fails_is_not_asked_again_until_wanted(qtbot, make_window, small, monkeypatch):
     asked = []
 
     def failing(film, *, quality):
@@ -81,12 +73,11 @@ def test_a_denoiser_that_fails_is_not_asked_again_until_wanted(qtbot, window, mo
         yield Update(0, 1, "Denoising")
         raise RenderError("It is broken.")
 
-    monkeypatch.setattr(darkroom, "denoise_groups", failing)
+    monkeypatch.setattr(denoiser, "denoise_groups", failing)
+    window = make_window(small)
     with qtbot.waitSignal(window.darkroom.failed, timeout=120000):
-        window.renders.start_final()
-    # It is kept all the same, as it was rendered.
-    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=120000)
-    assert not window.room.proofs[0].denoised
+        wait_for_print(qtbot, window)
+    rest(qtbot, window)
     assert len({id(film) for film in asked}) == len(asked), "each film was tried once"
     n = len(asked)
     with qtbot.waitSignal(window.darkroom.failed, timeout=120000):
@@ -124,8 +115,8 @@ def test_a_render_with_a_time_limit_is_done_and_kept(qtbot, window):
     window.session.edit(edit.alter, "qualities", "q", label="Limit", samples=60_000, minutes=0.4 / 60)
     window.renders.start_final()
     qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=120000)
-    assert window.renders.last_frame.is_done
-    assert window.renders.last_frame.film.mean_samples < 60_000
+    assert window.showing.final.result.ended == "time"
+    assert window.showing.final.film.mean_samples < 60_000
 
 
 def test_an_empty_set_is_not_rendered_and_called_done(qtbot, make_window):
@@ -134,16 +125,6 @@ def test_an_empty_set_is_not_rendered_and_called_done(qtbot, make_window):
         pass
     assert window.live._wanted is None
     assert window.renders.last_frame is None
-
-
-def test_a_finished_final_is_kept_when_denoising_is_given_up_meanwhile(qtbot, window, monkeypatch):
-    wait_for_print(qtbot, window)
-    monkeypatch.setattr(window.darkroom, "is_clean", lambda frame: False)  # the darkroom is slow today
-    window.renders.start_final()
-    qtbot.waitUntil(lambda: window.renders._finished is not None, timeout=120000)
-    window.picture_bar.denoise.setChecked(False)
-    qtbot.waitUntil(lambda: len(window.room.proofs) == 1, timeout=120000)
-    assert not window.room.proofs[0].denoised
 
 
 def test_a_set_that_is_emptied_is_seen_to_be_empty(qtbot, window):
@@ -202,8 +183,8 @@ def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypat
     qtbot.waitUntil(lambda: window.picture.print.is_denoised, timeout=120000)
     got = {}
 
-    def exported(order, film, document, *, clean, luts):
-        got.update(film=film, clean=clean, luts=luts)
+    def exported(order, result, document, *, luts):
+        got.update(film=result.film, clean=result.clean, luts=luts)
         yield Update(1, 1, "Written", result=[])
 
     monkeypatch.setattr("nocturne.ui.projects.export", exported)
@@ -217,7 +198,7 @@ def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypat
     assert got["film"] is not shown.frame.film, "of a film that may go on, a copy"
     assert np.array_equal(got["film"].samples, shown.frame.film.samples)
     table = object()
-    sheet = darkroom.Sheet(shown.frame, shown.document, None, "Old", {"old.cube": table})
+    sheet = Sheet(shown.frame, shown.document, None, "Old", {"old.cube": table})
     window.showing.first = ("x", sheet)
     with qtbot.waitSignal(window.runner.finished, timeout=120000, check_params_cb=lambda kind, _: kind == "Export"):
         window.projects.export(Order(tmp_path))

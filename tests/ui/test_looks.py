@@ -15,7 +15,7 @@ from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Thing
 from nocturne.ui.commands import COMMANDS, MENUS
-from nocturne.ui.session import STAGES
+from nocturne.ui.pages import BY_STAGE
 from nocturne.ui.theme import style
 from nocturne.ui.theme import tokens as t
 from tests.ui.test_window import pixels, wait_for_picture
@@ -57,7 +57,7 @@ def named(widget: QWidget) -> str:
 
 def test_every_control_has_a_name(make_window, demo):
     window = make_window(demo)
-    for stage in STAGES:
+    for stage in BY_STAGE:
         window.session.go_to(stage)
         for kind in (QAbstractButton, QComboBox, QLineEdit, QAbstractItemView):
             for widget in window.findChildren(kind):
@@ -68,7 +68,7 @@ def test_every_control_has_a_name(make_window, demo):
 
 def test_icons_without_words_have_tooltips(make_window, demo):
     window = make_window(demo)
-    for stage in STAGES:
+    for stage in BY_STAGE:
         window.session.go_to(stage)
         for button in window.findChildren(QAbstractButton):
             if button.isVisible() and not button.text() and "qt_" not in button.objectName():
@@ -172,7 +172,7 @@ def test_the_window_is_as_large_as_it_was_designed(qtbot, make_window, demo):
     window = make_window(demo)
     wait_for_picture(qtbot, window, samples=2)
     window.state_line.state.setText("Live  ·  1024 samples  ·  noise 38.5 %  ·  12 h 51 min  ·  1 h 52 min left")
-    for stage in STAGES:
+    for stage in BY_STAGE:
         window.session.go_to(stage)
         assert (window.width(), window.height()) == (1280, 800), stage
 
@@ -183,7 +183,7 @@ def test_a_chosen_row_is_quiet_in_every_list(qtbot, make_window, demo):
     wait_for_picture(qtbot, window)
     moon = tuple(int(t.MOON[i : i + 2], 16) for i in (1, 3, 5))
     chosen = {"set": ("things", "mug"), "materials": ("materials", "brass"), "light": ("lights", "bulb")}
-    for stage in STAGES:
+    for stage in BY_STAGE:
         window.session.go_to(stage)
         if stage in chosen:
             window.session.choose(*chosen[stage])

@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from nocturne.scene import edit
-from nocturne.ui.view.picture import MATERIAL_MIME
+from nocturne.ui.view.hands.dropping import MATERIAL_MIME
 from tests.ui.test_widgets import drag, type_into
 from tests.ui.test_window import place_of, wait_for_picture
 from tests.ui.waiting import stand_still

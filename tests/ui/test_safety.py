@@ -11,7 +11,7 @@ import time
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, Qt, QTimer
-from PySide6.QtWidgets import QApplication, QMenu, QPushButton
+from PySide6.QtWidgets import QApplication, QMenu, QPushButton, QToolButton
 
 from nocturne.io import model, project
 from nocturne.scene import edit
@@ -142,7 +142,9 @@ def test_history_goes_to_any_step(qtbot, make_window):
 
 def test_cards_and_menus_are_gone_for_good_when_they_close(qtbot, make_window):
     window = make_window()
-    ways = (window.show_history, window.show_keys, window.add_light_button.click, window.lists["finish"].add.click)
+    lights = window.lists["light"].findChildren(QToolButton)
+    add_light = next(button for button in lights if button.accessibleName() == "Add a light")
+    ways = (window.show_history, window.show_keys, add_light.click, window.lists["finish"].add.click)
 
     def escape() -> None:
         popup = QApplication.activePopupWidget()

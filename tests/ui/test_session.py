@@ -10,7 +10,8 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
-from nocturne.ui.darkroom import DATA_PASSES, data_picture, to_image
+from nocturne.ui.darkroom.data import data_picture
+from nocturne.ui.darkroom.prints import DATA_PASSES, to_image
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 

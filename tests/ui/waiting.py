@@ -11,7 +11,7 @@ def stand_still(qtbot, window) -> None:
 
 def rest(qtbot, window) -> None:
     """Wait until nothing is rendered, developed or denoised, and all that was said of it has been heard."""
-    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=120000)
-    QApplication.processEvents()
-    qtbot.waitUntil(lambda: window.live.is_idle and window.darkroom.is_idle, timeout=120000)
-    QApplication.processEvents()
+    rooms = (window.live, window.finals, window.darkroom)
+    for _ in range(2):
+        qtbot.waitUntil(lambda: all(room.is_idle for room in rooms), timeout=120000)
+        QApplication.processEvents()

@@ -3,13 +3,12 @@
 import argparse
 import signal
 import sys
-import threading
 from pathlib import Path
 
 from nocturne.cli import projects
 from nocturne.cli.progress import Bar, drive
-from nocturne.errors import Cancelled, NocturneError, UnknownFormat
-from nocturne.jobs import FAULTS, duration, run
+from nocturne.errors import NocturneError, UnknownFormat
+from nocturne.jobs import duration, run
 from nocturne.scene import edit
 from nocturne.scene.desk import Cue
 from nocturne.scene.document import Document
@@ -113,13 +112,11 @@ def _run(given: argparse.Namespace) -> int:
 
     drive(warm())
     with _Interrupts() as wishes:
-        film = _rendered(given, document, loaded.assets, wishes)
-        stopped = wishes.n > 0
-        denoised = None if wishes.n > 1 else _denoised(given, document.quality, film, wishes)
-        for path in _write(given, film, document, loaded.assets.luts, denoised, cues):
+        result = _result(given, document, loaded.assets, wishes)
+        for path in _write(given, result, document, loaded.assets.luts, cues):
             print(path)
-    if stopped:
-        print(f"Stopped at {film.mean_samples:.1f} samples; what was done is in the file.", file=sys.stderr)
+    if result.ended == "stopped":
+        print(f"Stopped at {result.film.mean_samples:.1f} samples; what was done is in the file.", file=sys.stderr)
     elif wishes.n:
         print("Denoising was stopped; the picture is in the file as it was rendered.", file=sys.stderr)
     return 0
@@ -147,105 +144,66 @@ class _Interrupts:
             signal.signal(number, before)
 
 
-def _rendered(given: argparse.Namespace, document: Document, assets, wishes: _Interrupts):
-    from nocturne.engine.job import RenderRequest, render_request
+def _result(given: argparse.Namespace, document: Document, assets, wishes: _Interrupts):
     from nocturne.engine.prepare import Preparer
-    from nocturne.engine.render import Stop, blank_film
+    from nocturne.engine.render import Stop
     from nocturne.io import filmstate
+    from nocturne.rendering.keep import Keep
+    from nocturne.rendering.render import blank, denoise_result, render_request
+    from nocturne.rendering.request import RenderRequest
 
     width, height = given.size or (document.view.width, document.view.height)
     rules = {"samples": given.samples, "noise": given.noise, "minutes": given.minutes}
-    request, bar = RenderRequest(document, assets, width, height, seed=given.seed, **rules), Bar()
+    how = _denoising(given, document.quality)
+    request, bar = RenderRequest(document, assets, width, height, seed=given.seed, denoise=how, **rules), Bar()
     stop = wishes.stop = Stop()
     if wishes.n:
         stop.set()  # asked for before there was anything to stop
-    preparer = Preparer()
-    prepared = preparer.prepare(document, request.assets, width=width, height=height)
+    prepared = Preparer().prepare(document, request.assets, width=width, height=height)
     goes_on = given.keep is not None and given.keep.exists()
-    film = filmstate.read(given.keep, request.key()) if goes_on else blank_film(prepared)
+    film = filmstate.read(given.keep, request.key()) if goes_on else blank(request, prepared)
+    keep = Keep(given.keep, given.keep_every) if given.keep is not None else None
 
     def show(update) -> None:
         now = update.preview
         if now is None:
+            bar.show(update.done / update.total, update.note)
             return
         noise = f"noise {now.noise * 100:.1f} %" if now.noise < 1e6 else "noise …"
         left = f"{duration(now.left_s)} left" if now.left_s is not None else "…"
         share = now.seconds / (now.seconds + now.left_s) if now.left_s is not None and now.seconds else 0.0
         bar.show(share, f"{now.samples:.0f} samples  {noise}  {duration(now.seconds)}  {left}")
 
-    work = render_request(request, film=film, preparer=preparer, stop=stop, threads=given.threads or 0)
+    work = render_request(request, film=film, prepared=prepared, keep=keep, stop=stop, threads=given.threads or 0)
     try:
-        with _Keeper(film, given.keep, request.key, given.keep_every):
-            run(work, show)
+        result = run(work, show)
+        if result.ended == "stopped" and how != "off" and wishes.n < 2:
+            # What was rendered is denoised all the same; the next interrupt ends that, too.
+            wishes.stop = Stop()
+            result = run(denoise_result(result, how, wishes.stop), show)
     finally:
         bar.end()
-    return film
+    if result.problem:
+        print(result.problem, file=sys.stderr)
+    return result
 
 
-class _Keeper:
-    """Keeps the film on disk every so many seconds, and at the end, so that a render that is killed goes on."""
-
-    def __init__(self, film, path: Path | None, key, every_s: float) -> None:
-        self._film, self._path, self._key, self._every_s = film, path, key, every_s
-        self._done = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="nocturne-keep", daemon=True)
-        self._failed: Exception | None = None
-
-    def _keep(self) -> None:
-        from nocturne.io import filmstate
-
-        filmstate.write(self._path, self._film.copy(), self._key())
-
-    def _try(self) -> None:
-        try:
-            self._keep()
-            self._failed = None
-        except (NocturneError, *FAULTS) as error:
-            # Rendering goes on, and its picture is written: a full disk may have room again by then.
-            self._failed = error
-
-    def _work(self) -> None:
-        while not self._done.wait(self._every_s):
-            self._try()
-
-    def __enter__(self) -> None:
-        if self._path is not None:
-            self._thread.start()
-
-    def __exit__(self, kind, *_) -> None:
-        if self._path is None:
-            return
-        self._done.set()
-        self._thread.join()
-        if kind is None:
-            self._try()
-            if self._failed is not None:
-                print(f"The render could not be kept to go on from: {self._failed}", file=sys.stderr)
+def _denoising(given: argparse.Namespace, quality: Quality) -> str:
+    if given.denoise is None or (given.denoise and quality.denoise != "off"):
+        return quality.denoise
+    return "careful" if given.denoise else "off"
 
 
-def _denoised(given: argparse.Namespace, quality: Quality, film, wishes: _Interrupts):
-    wanted = quality.denoise != "off" if given.denoise is None else given.denoise
-    if not wanted:
-        return None
-    from nocturne.finish.denoise import denoise_groups
-
-    before, careful = wishes.n, "fast" if quality.denoise == "fast" else "careful"
-    try:
-        return drive(denoise_groups(film, quality=careful), should_stop=lambda: wishes.n > before)
-    except Cancelled:
-        return None
-
-
-def _write(given, film, document: Document, luts, denoised, cues: tuple[Cue, ...]) -> list[Path]:
+def _write(given, result, document: Document, luts, cues: tuple[Cue, ...]) -> list[Path]:
     from nocturne.finish.develop import Light, develop
     from nocturne.io import exr, picture
 
     out, seed = given.out, given.seed
 
     if out.suffix.lower() == ".exr":
-        exr.write_film(out, film, document, seed=seed, denoised=denoised, cues=cues)
+        exr.write_film(out, result.film, document, seed=seed, denoised=result.clean, cues=cues)
         return [out]
-    light, written = Light.of(film, denoised), []
+    light, written = Light.of(result.film, result.clean), []
     names = exr.layer_names([cue.name for cue in cues]) or [""]
     for cue, name in zip(cues or (None,), names):
         desk = document.desk if cue is None else cue.strips

@@ -15,6 +15,7 @@ from nocturne.film.layout import PASS_NAMES
 from nocturne.io import exr, picture
 from nocturne.io.distinct import distinct
 from nocturne.jobs import Update
+from nocturne.rendering.request import Result
 from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import Document
 
@@ -114,21 +115,20 @@ def items(order: Order, document: Document, film: Film) -> list[Item]:
 
 def export(
     order: Order,
-    film: Film,
+    result: Result,
     document: Document,
     *,
-    clean: np.ndarray | None = None,
     luts: Mapping[str, LookUpTable],
 ) -> Iterator[Update]:
-    """Write an order's files; the last update's `result` is the list of paths.
+    """Write an order's files from a render; the last update's `result` is the list of paths.
 
     Raises
     ------
     NocturneError
         If the order is wrong or a file cannot be written; files that are done stay.
     """
+    film, clean = result.film, result.clean if order.denoised else None
     files = items(order, document, film)
-    clean = clean if order.denoised else None
     for i, item in enumerate(files):
         yield Update(i, len(files), f"Writing {item.path.name}")
         if item.what == "all":

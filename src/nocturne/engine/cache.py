@@ -1,5 +1,6 @@
 """Where compiled kernels are kept between runs."""
 
+import fcntl
 import hashlib
 import importlib.metadata
 import json
@@ -9,6 +10,8 @@ import platform
 import shutil
 import sys
 import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 _PACKAGE = Path(__file__).resolve().parent
@@ -114,6 +117,32 @@ def mark_warm() -> None:
     others = sorted((p for p in cache_root().iterdir() if p.is_dir() and p != folder), key=lambda p: p.stat().st_mtime)
     for old in others[:-3]:
         shutil.rmtree(old, ignore_errors=True)
+
+
+@contextmanager
+def only_one() -> Iterator[Callable[[], bool]]:
+    """Give a function that tries to become the one process that compiles, and says whether it is.
+
+    The system lets go of it when the process ends, however it does. Where nothing can be locked, everyone is the one.
+    """
+    with ExitStack() as stack:
+        try:
+            cache_root().mkdir(parents=True, exist_ok=True)
+            file = stack.enter_context(open(cache_root() / f"{cache_key()}.lock", "w"))
+        except OSError:
+            yield lambda: True
+            return
+
+        def is_mine() -> bool:
+            try:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError:
+                return False
+            except OSError:
+                pass  # a file system without locks
+            return True
+
+        yield is_mine
 
 
 def clear() -> None:

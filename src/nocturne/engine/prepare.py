@@ -1,5 +1,6 @@
 """From document to arrays and Embree scenes; each part is kept while what it came from is the same object."""
 
+import threading
 import weakref
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -92,10 +93,11 @@ def _name(document: Document, part: str, id: str, otherwise: str) -> str:
 
 
 class Preparer:
-    """Prepares documents one after another, and reuses what did not change."""
+    """Prepares documents one after another, whichever thread asks, and reuses what did not change."""
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple, Any]] = {}
+        self._free = threading.Lock()
         self._shapes: weakref.WeakKeyDictionary[Mesh, Shape] = weakref.WeakKeyDictionary()
         self._lamp_shapes = {
             "rect": Shape.mesh(*_RECT, name="an area light"),
@@ -127,7 +129,21 @@ class Preparer:
             If a light's power has a unit its kind does not know.
         """
         view, quality = view or document.view, quality or document.quality
-        width, height = width or view.width, height or view.height
+        with self._free:
+            return self._prepared(
+                document, assets, view, quality, (width or view.width, height or view.height), sampling
+            )
+
+    def _prepared(
+        self,
+        document: Document,
+        assets: Assets,
+        view: View,
+        quality: Quality,
+        size: tuple[int, int],
+        sampling: int,
+    ) -> Prepared:
+        width, height = size
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
         pictures = _pictures(materials, assets)

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from nocturne.engine.job import RenderRequest, render_request
 from nocturne.engine.render import Stop
 from nocturne.finish import kernels
-from nocturne.finish.denoise import denoise_groups
 from nocturne.finish.develop import Light, develop
 from nocturne.jobs import run
+from nocturne.rendering.render import render_request
+from nocturne.rendering.request import RenderRequest
 from nocturne.scene.materials import Material
 from nocturne.swatch.stand import document_of
 
@@ -31,10 +31,9 @@ def swatch(
     """
     stop = stop or Stop()
     document, assets = document_of(material, images, stand=stand, size_m=size_m, pixels=pixels, samples=samples)
-    request = RenderRequest(document, assets, pixels, pixels)
+    request = RenderRequest(document, assets, pixels, pixels, denoise="fast")
     done = run(render_request(request, stop=stop, threads=threads, courtesy=courtesy))
     if done.ended == "stopped":
         return None
-    clean = run(denoise_groups(done.film, quality="fast"))
-    shown = develop(Light.of(done.film, clean), view=document.view, desk=(), finish=document.finish)
+    shown = develop(Light.of(done.film, done.clean), view=document.view, desk=(), finish=document.finish)
     return kernels.to_bytes(shown)

@@ -1,5 +1,7 @@
 """What is done with the chosen things and lights, and how they are chosen in the picture."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from nocturne.engine.pick import Hit
@@ -9,21 +11,13 @@ from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
 
-_PARTS = {
-    "set": "things",
-    "materials": "materials",
-    "light": "lights",
-    "camera": "views",
-    "render": "qualities",
-    "finish": "steps",
-}
-
 
 class Choice:
     """Edits of what is chosen; each is one undo step."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, session: Session, parts: Mapping[str, str]) -> None:
+        """Work on a session; `parts` says which part of the document each stage is about."""
+        self.session, self._parts = session, parts
         self.held = ""  # the material that was picked up
 
     @property
@@ -33,7 +27,7 @@ class Choice:
 
     def part(self) -> str:
         """Return what the choice is of in this stage."""
-        return _PARTS[self.session.stage]
+        return self._parts[self.session.stage]
 
     # ---- choosing --------------------------------------------------------------------------------------------------
 

@@ -1,27 +1,26 @@
 """The live picture: one thread that prepares and renders the newest document, never the interface thread."""
 
-import logging
 import math
-import threading
 from contextlib import closing
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
-from nocturne.engine.prepare import Prepared, Preparer
-from nocturne.engine.render import Progress, Stop, blank_film, kernel, render
-from nocturne.errors import Cancelled, NocturneError
+from nocturne.engine.prepare import Preparer
+from nocturne.engine.render import Stop, blank_film, kernel, render
+from nocturne.errors import Cancelled
 from nocturne.film.film import Film
-from nocturne.jobs import FAULTS, give_way, run
+from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
+from nocturne.ui.frame import Frame
+from nocturne.ui.worker import Worker
 from nocturne.warm import warm
 
 # How far rendering gives way to the interface: at 5 a moved thing held it up for 36 ms at most, at 10 for 29.
 COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000
-_log = logging.getLogger(__name__)
 
 
 def live_size(width: int, height: int, *, processors: int) -> tuple[int, int]:
@@ -35,7 +34,7 @@ def live_size(width: int, height: int, *, processors: int) -> tuple[int, int]:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Request:
-    """What is to be seen: a document, its files, a size in pixels, whether it is the final picture, what comes first.
+    """What is to be seen: a document, its files, a size in pixels, what comes first.
 
     region: (u0, v0, u1, v1) of the picture, 0..1 from its top left; the rest of it stands still.
     """
@@ -44,13 +43,12 @@ class Request:
     assets: Assets
     width: int
     height: int
-    final: bool = False
     region: tuple[float, float, float, float] | None = None
 
     def key(self) -> tuple:
         """Return what decides the film; look-up tables are none of it."""
         files = (id(self.assets.meshes), id(self.assets.images))
-        return (*render_key(self.document), *files, self.width, self.height, self.final)
+        return (*render_key(self.document), *files, self.width, self.height)
 
     def work(self) -> tuple:
         """Return what decides the film and how far it is rendered."""
@@ -59,23 +57,16 @@ class Request:
 
     def pixels(self) -> tuple[int, int, int, int] | None:
         """Return the region in pixels."""
-        if self.region is None:
-            return None
-        u0, v0, u1, v1 = self.region
-        w, h = self.width, self.height
-        x0, y0 = min(int(u0 * w), w - 1), min(int(v0 * h), h - 1)
-        return x0, y0, max(math.ceil(u1 * w), x0 + 1), max(math.ceil(v1 * h), y0 + 1)
+        return region_pixels(self.region, self.width, self.height)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Frame:
-    """A film in progress, or one that was kept; that has no set it could be picked from."""
-
-    film: Film
-    prepared: Prepared | None
-    progress: Progress
-    request: Request
-    is_done: bool
+def region_pixels(region: tuple | None, width: int, height: int) -> tuple[int, int, int, int] | None:
+    """Return (x0, y0, x1, y1) in pixels, at least one, of a region in parts of the picture."""
+    if region is None:
+        return None
+    u0, v0, u1, v1 = region
+    x0, y0 = min(int(u0 * width), width - 1), min(int(v0 * height), height - 1)
+    return x0, y0, max(math.ceil(u1 * width), x0 + 1), max(math.ceil(v1 * height), y0 + 1)
 
 
 class LiveRender(QObject):
@@ -86,20 +77,30 @@ class LiveRender(QObject):
     ready = Signal()
     failed = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, preparer: Preparer | None = None) -> None:
         super().__init__()
-        self._changed = threading.Condition()
+        self._preparer = preparer or Preparer()
         self._wanted: Request | None = None
-        self._paused = False
-        self._closing = self._is_waiting = False
+        self._paused = self._is_held = self._is_warm = self._is_tried = False
         self._stop = Stop()
         self._shown_once = True
         self._film: tuple[Request, Film] | None = None  # the request keeps the files alive that its key names
-        self._thread = threading.Thread(target=self._work, name="nocturne-live", daemon=True)
+        self._over: tuple | None = None  # the work that is done, or that is not tried again because it failed
+        self._worker = Worker(
+            "live",
+            self._has_work,
+            self._take,
+            self._do,
+            fail=self.failed.emit,
+            trouble=lambda _: "The picture could not be computed",
+            courtesy=3,
+            interrupt=lambda: self._stop.set(),
+        )
+        self._changed = self._worker.changed
 
     def start(self) -> None:
         """Start the thread; what is connected by now hears everything it says."""
-        self._thread.start()
+        self._worker.start()
 
     # ---- from the interface thread ---------------------------------------------------------------------------------
 
@@ -113,7 +114,7 @@ class LiveRender(QObject):
             # Let the first coarse picture come through, else a drag would never show anything.
             if self._shown_once:
                 self._stop.set()
-            self._changed.notify()
+            self._worker.wake()
 
     def pause(self) -> None:
         """Stop taking samples; what is there stays."""
@@ -125,14 +126,21 @@ class LiveRender(QObject):
         """Go on where it was paused."""
         with self._changed:
             self._paused = False
-            self._film_done = None
-            self._changed.notify()
+            self._over = None
+            self._worker.wake()
+
+    def hold(self, on: bool) -> None:
+        """Take no samples while something else has the processors, then go on."""
+        with self._changed:
+            self._is_held = on
+            if on:
+                self._stop.set()
+            self._worker.wake()
 
     @property
     def is_idle(self) -> bool:
         """Return True if nothing is rendered, nor will be before it is asked for."""
-        with self._changed:
-            return self._is_waiting and not self._has_work()
+        return self._worker.is_idle
 
     @property
     def is_paused(self) -> bool:
@@ -141,73 +149,58 @@ class LiveRender(QObject):
 
     def close(self) -> None:
         """End the thread and wait for it."""
-        with self._changed:
-            self._closing = True
-            self._stop.set()
-            self._changed.notify()
-        if self._thread.is_alive():
-            self._thread.join(timeout=30)
+        self._worker.close()
 
     # ---- the thread ------------------------------------------------------------------------------------------------
 
-    _film_done: tuple | None = None
-
-    def _work(self) -> None:
-        give_way(3)
-        try:
-            if not self._warmed():
-                return
-        except NocturneError as error:
-            _log.error("%s", error)
-            self.failed.emit(error)
-            return
-        except Cancelled:
-            return
-        preparer = Preparer()
-        while True:
-            with self._changed:
-                while not self._closing and not self._has_work():
-                    self._is_waiting = True
-                    self._changed.wait()
-                self._is_waiting = False
-                if self._closing:
-                    return
-                request = self._wanted
-                self._stop = Stop()
-                self._shown_once = False
-            try:
-                self._render(preparer, request)
-            except NocturneError as error:
-                self.failed.emit(error)
-                self._film_done = request.work()
-            except FAULTS as error:
-                _log.exception("live picture")
-                self.failed.emit(NocturneError(f"The picture could not be computed ({error})."))
-                self._film_done = request.work()
-            finally:
-                self._shown_once = True
-
     def _has_work(self) -> bool:
-        return self._wanted is not None and not self._paused and self._wanted.work() != self._film_done
+        if not self._is_warm:
+            return not self._is_tried
+        is_free = not (self._paused or self._is_held)
+        return self._wanted is not None and is_free and self._wanted.work() != self._over
 
-    def _warmed(self) -> bool:
+    def _take(self) -> Request | None:
+        """Return the request to render, None if the engine must be compiled first."""
+        if not self._is_warm:
+            return None
+        self._stop = Stop()
+        self._shown_once = False
+        return self._wanted
+
+    def _do(self, request: Request | None) -> None:
+        if request is None:
+            self._is_tried = True
+            self._warm()
+            return
+        try:
+            self._over = request.work()
+            if not self._render(request):
+                self._over = None
+        finally:
+            self._shown_once = True
+
+    def _warm(self) -> None:
         def tell(update) -> None:
             self.compiling.emit(update.done / update.total, update.note)
 
-        run(warm(), tell, lambda: self._closing)
-        if self._closing:
-            return False
+        try:
+            run(warm(), tell, lambda: self._worker.is_closing)
+        except Cancelled:
+            return
+        if self._worker.is_closing:
+            return
         kernel()
+        self._is_warm = True
         self.ready.emit()
-        return True
 
-    def _render(self, preparer: Preparer, request: Request) -> None:
+    def _render(self, request: Request) -> bool:
+        """Render a request; return whether it came to its end."""
         document = request.document
-        prepared = preparer.prepare(document, request.assets, width=request.width, height=request.height)
+        prepared = self._preparer.prepare(document, request.assets, width=request.width, height=request.height)
         same = self._film is not None and self._film[0].key() == request.key()
         film = self._film[1] if same else blank_film(prepared)
         self._film = (request, film)
-        options = {"stop": self._stop, "coarse": not request.final, "courtesy": COURTESY}
+        options = {"stop": self._stop, "coarse": True, "courtesy": COURTESY}
         region = request.pixels()
         jobs = [render(prepared, film, region=region, **options)]
         if region is not None and not film.samples.all():
@@ -217,13 +210,13 @@ class LiveRender(QObject):
             with closing(job):
                 for update in job:
                     last = update.preview
-                    self.framed.emit(Frame(film, prepared, last, request, False))
+                    self.framed.emit(Frame(film, prepared, last, document, False, request))
                     self._has_shown(request)
             if self._stop.is_set:
                 break
-        if not self._stop.is_set:
-            self._film_done = request.work()
-        self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), request, not self._stop.is_set))
+        is_done = not self._stop.is_set
+        self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), document, is_done, request))
+        return is_done
 
     def _has_shown(self, request: Request) -> None:
         """End the request once it has shown something, if another one waits."""

@@ -19,7 +19,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
-from nocturne.ui.darkroom import Sheet
+from nocturne.ui.darkroom.prints import Sheet
 from nocturne.ui.panels.export import ExportSheet
 from nocturne.ui.proofroom import still
 
@@ -55,6 +55,7 @@ class Projects:
         self.session.open(document, assets, path)
         if path is not None:
             self._remember(path)
+        self.window.renders.look_for_unfinished()
 
     def close(self) -> None:
         """Look at the disk no more."""
@@ -297,13 +298,13 @@ class Projects:
         if shown is None:
             self.session.said.emit("There is no picture yet.", True)
             return
-        frame, document, clean, luts = shown.frame, shown.document, shown.clean, self.window.showing.luts
+        result, document, luts = shown.result(), shown.document, self.window.showing.luts
+        goes_on = shown.frame.prepared is not None
 
         def work():
             yield Update(0, 1, "Exporting")
             # What is still being rendered into goes on changing; what is put out is of one moment, as it is shown.
-            film = frame.film if frame.prepared is None else frame.film.copy()
-            yield from export(order, film, document, clean=clean, luts=luts)
+            yield from export(order, result.copy() if goes_on else result, document, luts=luts)
 
         def done(paths: list[Path]) -> None:
             n = len(paths)

@@ -1,26 +1,25 @@
 """The proofs of the open project: kept, listed, shown again, compared, gone back to; files in the background."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError
-from nocturne.film.film import Film
 from nocturne.io import exr, proofs
 from nocturne.io.project import load_tables
 from nocturne.io.proofs import Proof
 from nocturne.jobs import Update
+from nocturne.rendering.request import Result
 from nocturne.scene import compare
-from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, film_digest
-from nocturne.ui.darkroom import Sheet, to_image
-from nocturne.ui.live import Frame, Request
+from nocturne.ui.darkroom.prints import Sheet, to_image
+from nocturne.ui.frame import Frame
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
@@ -40,15 +39,12 @@ class Listing:
 
 def still(saved: exr.Saved, document: Document, *, noise: float = 0.0) -> Frame:
     """Return a frame of a film that is not rendered any further."""
-    width, height = saved.film.size
     progress = Progress(saved.samples, noise or float("inf"), saved.seconds, 0.0, 1, 0)
-    return Frame(saved.film, None, progress, Request(document, Assets(), width, height, final=True), True)
+    return Frame(saved.film, None, progress, document, True, kind="kept")
 
 
 def small(image: QImage) -> np.ndarray:
     """Return (h, w, 3) display values of an image scaled into a thumbnail."""
-    from PySide6.QtCore import Qt
-
     fitted = image.scaled(*THUMB_SIZE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
     fitted = fitted.convertToFormat(QImage.Format.Format_RGBX8888)
     rows = np.frombuffer(fitted.constBits(), np.uint8).reshape(fitted.height(), fitted.bytesPerLine())
@@ -123,20 +119,19 @@ class ProofRoom(QObject):
 
     def keep(
         self,
-        frame: Frame,
+        result: Result,
         document: Document,
         *,
         luts: Mapping[str, LookUpTable],
-        clean: np.ndarray | None = None,
-        denoise: str = "",
         name: str = "",
+        folder: Path | None = None,
+        then: Callable[[], None] = lambda: None,
     ) -> None:
-        """Keep a film as a proof, developed with a document.
+        """Keep a render as a proof, developed with a document; `then` is called once it is there.
 
-        clean: its denoised groups; denoise: or how they are to be made first ("fast", "careful").
+        folder: of the contact sheet that it goes to, None for the open one.
         """
-        film = frame.film
-        if not film.samples.any():
+        if not result.film.samples.any():
             self.said.emit("There is no picture to keep yet.", True)
             return
         taken = {proof.name for proof in self.proofs} | self._being_kept
@@ -145,13 +140,14 @@ class ProofRoom(QObject):
             name = f"{document.view.name} {n}"
             n += 1
         self._being_kept.add(name)
-        proof = proofs.new(document, film, name=name, noise=frame.progress.noise, denoised=clean is not None)
-        folder = self.folder
+        proof = proofs.new(document, result.film, name=name, noise=result.noise, denoised=result.clean is not None)
+        folder = folder or self.folder
 
-        def done(result: tuple[Proof, np.ndarray]) -> None:
-            self._kept(folder, *result)
+        def done(made: tuple[Proof, np.ndarray]) -> None:
+            then()
+            self._kept(folder, *made)
 
-        work = _keep(folder, proof, film, document, luts, clean, denoise)
+        work = _keep(folder, proof, result, document, luts)
         self.runner.submit("Keep", work, done, replace=False)
 
     def _on_job_failed(self, kind: str, _: object) -> None:
@@ -260,28 +256,17 @@ class ProofRoom(QObject):
 
 
 def _keep(
-    folder: Path,
-    proof: Proof,
-    film: Film,
-    document: Document,
-    luts: Mapping[str, LookUpTable],
-    clean: np.ndarray | None,
-    denoise: str,
+    folder: Path, proof: Proof, result: Result, document: Document, luts: Mapping[str, LookUpTable]
 ) -> Iterator[Update]:
     # Imported here: the window reads this module before the engine is compiled.
     from nocturne.finish import kernels
-    from nocturne.finish.denoise import denoise_groups
     from nocturne.finish.develop import Light, develop
 
     yield Update(0, 3, f"Keeping “{proof.name}”")
     # The film goes on being rendered into; what is kept is how it is now, all of the same moment.
-    still = film.copy()
+    result = result.copy()
+    still, clean = result.film, result.clean
     proof = proofs.as_of(proof, still)
-    if denoise:
-        for update in denoise_groups(still, quality=denoise):
-            clean = update.result
-            yield Update(0, 3, update.note)
-        proof = proof.model_copy(update={"denoised": True})
     picture = develop(Light.of(still, clean), view=document.view, desk=document.desk, finish=document.finish, luts=luts)
     thumb = small(to_image(kernels.to_bytes(picture)))
     for update in proofs.keep(folder, proof, still, document, clean=clean, thumb=thumb):

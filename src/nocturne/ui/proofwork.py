@@ -22,7 +22,7 @@ class ProofWork:
         if shown is None or shown.frame.prepared is None:
             self._refuse("Go back to the live picture to keep it." if shown else "No picture yet.")
             return
-        self.room.keep(shown.frame, shown.document, clean=shown.clean, luts=self.showing.luts)
+        self.room.keep(shown.result(), shown.document, luts=self.showing.luts)
 
     def toggle_compare(self) -> None:
         """Compare with the newest proof, or stop comparing."""

@@ -6,6 +6,7 @@ from itertools import chain
 
 from PySide6.QtCore import QObject, QRect, QTimer
 from PySide6.QtWidgets import QWidget
+from shiboken6 import isValid
 
 _EVERY_MS, _AT_MOST_S = 30, 0.004
 _APART_MS = 12  # windows gather what is to be painted for 5 ms
@@ -56,7 +57,8 @@ class Readier(QObject):
         for page in pages:
             widgets = [page, *page.findChildren(QWidget)]
             for widget in widgets:
-                widget.ensurePolished()
+                if isValid(widget):  # a row may have come and gone since
+                    widget.ensurePolished()
                 yield
             page.resize(page.parentWidget().size())
             page.grab(_CORNER)  # lays out all of it, and paints next to nothing

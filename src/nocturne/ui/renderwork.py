@@ -1,16 +1,24 @@
-"""What the live picture and the final render are asked for, and where their frames go."""
+"""What the live picture and final renders are asked for, and where they go."""
 
-import weakref
-from collections.abc import Callable
+from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QObject, QSettings, QTimer
 
 from nocturne.engine.render import processors
-from nocturne.scene.document import Document, render_key
-from nocturne.ui.darkroom import Darkroom
-from nocturne.ui.live import Frame, LiveRender, Request, live_size
-from nocturne.ui.panels.bars import PictureBar, StateLine
+from nocturne.io.project import load_assets
+from nocturne.jobs import Update
+from nocturne.rendering import unfinished
+from nocturne.rendering.request import RenderRequest
+from nocturne.rendering.unfinished import Unfinished
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document, film_digest, render_key
+from nocturne.ui.finals import Final, Finals
+from nocturne.ui.frame import Frame
+from nocturne.ui.live import LiveRender, Request, live_size, region_pixels
+from nocturne.ui.panels.bars import StateLine
+from nocturne.ui.panels.finals import FinalList
 from nocturne.ui.proofroom import ProofRoom
+from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.showing import Showing
 from nocturne.ui.view.picture import PictureView
@@ -18,40 +26,49 @@ from nocturne.ui.view.picture import PictureView
 _FULL_SIZE = "picture/full-size"
 
 
-class RenderWork:
+class RenderWork(QObject):
     """Asks for pictures of the document, live or final, whole or a region first, and keeps the finished ones."""
 
     def __init__(
         self,
         session: Session,
         settings: QSettings,
+        runner: Runner,
         *,
         live: LiveRender,
-        darkroom: Darkroom,
+        finals: Finals,
         room: ProofRoom,
         showing: Showing,
         picture: PictureView,
-        bar: PictureBar,
         state_line: StateLine,
+        final_list: FinalList,
     ) -> None:
-        self.session, self.settings = session, settings
-        self.live, self.darkroom, self.room, self.showing = live, darkroom, room, showing
-        self.picture, self.bar, self.state_line = picture, bar, state_line
+        super().__init__(picture)  # it ends with the picture whose size it asks for
+        self.session, self.settings, self.runner = session, settings, runner
+        self.live, self.finals, self.room, self.showing = live, finals, room, showing
+        self.picture, self.state_line, self.final_list = picture, state_line, final_list
         self.full_size = settings.value(_FULL_SIZE, False, bool)
-        self.final = False
         self.region: tuple | None = None
         self.last_frame: Frame | None = None
-        self._finished: Frame | None = None  # a final render that is to be kept, and is not yet
-        self._kept_film: Callable[[], object] = lambda: None  # a weak reference: a film is large
-        self._soon = QTimer(picture)  # it ends with the picture whose size it asks for
+        self.left: list[Unfinished] = []  # finals of this project that earlier windows did not finish
+        self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
         self._soon.timeout.connect(self.request)
         picture.resized.connect(self.request_soon)
         picture.region_drawn.connect(self.set_region)
         live.framed.connect(self._on_frame)
-        darkroom.cleaned.connect(self._on_cleaned)
-        bar.denoise_changed.connect(lambda _: self.keep_waiting())
+        finals.framed.connect(self._on_final_frame)
+        finals.ended.connect(self._on_ended)
+        finals.changed.connect(self._show_finals)
+        showing.changed.connect(self._on_showing)
+        state_line.final_wanted.connect(self.show_final)
+        final_list.show_wanted.connect(self.show_final)
+        final_list.stop_wanted.connect(finals.stop)
+        final_list.go_on_wanted.connect(self.go_on_with)
+        final_list.drop_wanted.connect(self.drop)
+
+    # ---- the live picture ------------------------------------------------------------------------------------------
 
     def request(self) -> None:
         """Ask for the picture of the document as it is now."""
@@ -64,89 +81,180 @@ class RenderWork:
         width, height = self.picture.wanted_size()
         if not self.full_size:
             width, height = live_size(width, height, processors=processors())
-        if self.final:
-            width, height = document.view.width, document.view.height
-        self.live.show(Request(document, self.session.assets, width, height, self.final, self.region))
+        self.live.show(Request(document, self.session.assets, width, height, self.region))
 
     def request_soon(self) -> None:
         """Ask for it once nothing more has come for a moment."""
         self._soon.start()
 
     def take_document(self, before: Document, document: Document) -> None:
-        """Go back to the live picture if an edit made a final render another one; take new names over."""
+        """Go back to the live picture if an edit made the final that is shown another one; take new names over."""
         is_same = render_key(before) == render_key(document)
-        if self.final and not is_same:
-            self.final = False
+        if self.showing.final is not None and not is_same:
+            self.showing.show_live()
         parts = ("things", "materials", "lights")
-        is_renamed = is_same and any(getattr(before, part) is not getattr(document, part) for part in parts)
-        frame = self.last_frame
-        if is_renamed and frame is not None and frame.prepared is not None:
-            # A name decides nothing that is rendered, but stands in what is put out.
-            frame.film.objects = frame.prepared.names_in(document)
-            frame.film.materials = frame.prepared.material_names_in(document)
+        if not is_same or all(getattr(before, part) is getattr(document, part) for part in parts):
+            return
+        # A name decides nothing that is rendered, but stands in what is put out.
+        shown = self.showing.final
+        for frame in (self.last_frame, shown.frame if shown is not None else None):
+            if frame is not None and frame.prepared is not None:
+                frame.film.objects = frame.prepared.names_in(document)
+                frame.film.materials = frame.prepared.material_names_in(document)
 
     def _on_frame(self, frame: Frame) -> None:
         self.last_frame = frame
         self.showing.take_frame(frame)
-        if self.showing.is_live and self.showing.fixed is None:
-            self.state_line.show_frame(frame, paused=self.live.is_paused)
-        if frame.is_done and frame.request.final and frame.film is not self._kept_film():
-            self._keep_finished()  # one that still waits: this one takes its place
-            self._finished = frame
-            if not self._is_being_cleaned(frame):
-                self._keep_finished()
+        self._show_state()
 
-    def _on_cleaned(self, frame: Frame) -> None:
-        if self._finished is not None and not self._is_being_cleaned(self._finished):
-            self._keep_finished()
+    def _on_showing(self) -> None:
+        self.live.hold(self.showing.final is not None)
+        self._show_state()
+        self._show_finals()
 
-    def _wants_clean(self, frame: Frame) -> bool:
-        return frame.request.document.quality.denoise != "off" and self.bar.denoise.isChecked()
-
-    def _is_being_cleaned(self, frame: Frame) -> bool:
-        """Return True if the darkroom is going to say when a frame is denoised: it only works on what is shown."""
-        is_shown = self.showing.is_live and self.showing.fixed is None
-        is_over = self.darkroom.has_given_up(frame.film) or self.darkroom.is_clean(frame)
-        return self._wants_clean(frame) and is_shown and not is_over
-
-    def keep_waiting(self) -> None:
-        """Keep a finished render that nobody is going to denoise any more, as another picture is shown now."""
-        if self._finished is not None and not self._is_being_cleaned(self._finished):
-            self._keep_finished()
-
-    def _keep_finished(self) -> None:
-        """Keep the finished final render on the contact sheet, once, denoised if it is to be."""
-        frame, self._finished = self._finished, None
-        if frame is None or frame.film is self._kept_film():
+    def _show_state(self) -> None:
+        """Show where the picture stands that is seen."""
+        showing, final = self.showing, self.showing.final
+        if not showing.is_live or showing.fixed is not None:
             return
-        self._kept_film = weakref.ref(frame.film)
-        document = self.session.document
-        if render_key(document) != render_key(frame.request.document):
-            document = frame.request.document
-        wants_clean = self._wants_clean(frame) and not self.darkroom.has_given_up(frame.film)
-        clean = self.darkroom.clean_groups(frame.film) if wants_clean and self.darkroom.is_clean(frame) else None
-        denoise = frame.request.document.quality.denoise if wants_clean and clean is None else ""
-        self.room.keep(frame, document, clean=clean, denoise=denoise, luts=self.session.assets.luts)
+        if final is not None and final.frame is not None:
+            self.state_line.show_frame(final.frame, paused=final.is_stopped)
+        elif final is not None:
+            self.state_line.show_waiting("The final render is waiting" if final.is_stopped else "Preparing the final")
+        elif showing.live is not None:
+            self.state_line.show_frame(showing.live, paused=self.live.is_paused)
+
+    # ---- final renders ---------------------------------------------------------------------------------------------
 
     def start_final(self) -> None:
         """Render the view at its full size."""
         if self.showing.fixed is not None:
             self.session.said.emit("This is a saved render without its scene; there is nothing to render.", True)
             return
-        self.final = True
-        self.showing.show_live()
-        self.session.go_to("render")
-        self.request()
+        s = self.session
+        place = unfinished.begin(s.document, s.path, s.path.parent if s.path is not None else Path.cwd())
+        self._start(s.document, s.assets, place, self.region)
+        s.go_to("render")
+
+    def _start(self, document: Document, assets: Assets, place: Unfinished, region: tuple | None = None) -> None:
+        view = document.view
+        request = RenderRequest(
+            document,
+            assets,
+            view.width,
+            view.height,
+            region=region_pixels(region, view.width, view.height),
+            denoise=document.quality.denoise,
+        )
+        final = Final(request, place, self.room.folder, assets.luts)
+        done = self.showing.final
+        if done is not None and done.result is not None and done.is_of(request):
+            final.film, final.prepared = done.film, done.prepared  # more of the same
+        others = [other for other in self.finals.queue if not other.is_stopped and not other.is_of(request)]
+        final = self.finals.start(final)
+        self.showing.show_final(final)
+        if others:
+            self.session.said.emit(f"“{final.name}” is rendered after “{others[-1].name}”.", False)
+
+    def _on_final_frame(self, final: Final) -> None:
+        self.showing.take_final(final)
+        self._show_finals()
+        if self.showing.final is final:
+            self._show_state()
+
+    def _on_ended(self, final: Final) -> None:
+        self.showing.take_final(final)
+        if self.showing.final is final:
+            self._show_state()
+        document = self.session.document
+        if render_key(document) != render_key(final.document):
+            document = final.document
+        self.room.keep(
+            final.result,
+            document,
+            luts=final.luts,
+            folder=final.folder,
+            then=lambda: unfinished.remove(final.place),
+        )
+
+    def _show_finals(self) -> None:
+        queue = self.finals.queue
+        self.final_list.show_finals(queue, self.left)
+        unseen = next((final for final in queue if final is not self.showing.final), None)
+        self.state_line.show_final(f"Final  ·  {unseen.words()}" if unseen is not None else "")
+
+    def show_final(self, final: Final | None = None) -> None:
+        """Show a final that is rendered behind the picture, None for the first of them."""
+        final = final or next((other for other in self.finals.queue if other is not self.showing.final), None)
+        if final is not None:
+            self.showing.show_final(final)
 
     def stop(self) -> None:
-        """Stop taking samples."""
-        self.live.pause()
+        """Stop taking samples of the picture that is seen."""
+        if self.showing.final is not None:
+            self.finals.stop(self.showing.final)
+        else:
+            self.live.pause()
+        self._show_state()
         self.session.said.emit("Stopped. Go on continues where it was.", False)
 
     def go_on(self) -> None:
-        """Go on taking samples."""
-        self.live.go_on()
+        """Go on taking samples of the picture that is seen; of a final left unfinished if it was not stopped."""
+        if self.showing.final is not None:
+            self.finals.go_on(self.showing.final)
+        elif self.live.is_paused or not self.left:
+            self.live.go_on()
+        else:
+            self.go_on_with(self.left[0])
+        self._show_state()
         self.session.said.emit("", False)
+
+    def drop(self, final: Final | Unfinished) -> None:
+        """Give a final up that is stopped, waits, or was left by another window."""
+        if isinstance(final, Unfinished):
+            self.left = [other for other in self.left if other is not final]
+            unfinished.remove(final)
+        else:
+            self.finals.drop(final)
+            unfinished.remove(final.place)
+            if self.showing.final is final:
+                self.showing.show_live()
+        self._show_finals()
+
+    def go_on_with(self, final: Final | Unfinished) -> None:
+        """Go on with a final, also one that another window left."""
+        if isinstance(final, Final):
+            self.finals.go_on(final)
+            return
+        self.left = [other for other in self.left if other is not final]
+        self._show_finals()
+        s = self.session
+        if film_digest(final.document) == film_digest(s.document):
+            self._start(final.document, s.assets, final)
+        else:
+            work = load_assets(final.document, final.files)
+            self.runner.submit("Recover", work, lambda assets: self._start(final.document, assets, final))
+
+    def look_for_unfinished(self) -> None:
+        """Look for finals of the project that earlier windows did not finish, and say so."""
+        self.left = []
+        document, path = self.session.document, self.session.path
+
+        def work():
+            yield Update(0, 1, "Looking for unfinished renders")
+            yield Update(1, 1, "Looked", result=unfinished.found(document, path))
+
+        def found(left: list[Unfinished]) -> None:
+            if self.session.path == path:
+                self.left = left
+                self._show_finals()
+                if left:
+                    words = f"The final render of “{left[0].document.view.name}” was not finished."
+                    self.session.said.emit(f"{words} Go on, in Render, continues it.", False)
+
+        self.runner.submit("Look", work(), found)
+
+    # ---- size and region -------------------------------------------------------------------------------------------
 
     def toggle_full_size(self) -> None:
         """Render the live picture with every pixel of the screen, however long that takes, or only as keeps up."""
@@ -170,6 +278,5 @@ class RenderWork:
             self.picture.set_mode("region")
 
     def close(self) -> None:
-        """Ask for nothing more; what is finished is kept."""
+        """Ask for nothing more."""
         self._soon.stop()
-        self._keep_finished()

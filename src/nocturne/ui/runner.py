@@ -1,17 +1,26 @@
 """Background work: the one class that carries updates of jobs to the interface thread."""
 
-import logging
-import threading
+from collections import deque
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from functools import partial
+from threading import Event
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.errors import Cancelled, NocturneError
-from nocturne.jobs import FAULTS, Update, give_way, run
+from nocturne.jobs import Update, run
+from nocturne.ui.worker import Worker
 
-_log = logging.getLogger(__name__)
+
+@dataclass(eq=False)
+class _Job:
+    kind: str
+    work: Iterator[Update]
+    done: Callable[[Any], None] | None
+    stop: Event = field(default_factory=Event)
+    is_over: bool = False  # also what is done with its result
 
 
 class Runner(QObject):
@@ -24,8 +33,9 @@ class Runner(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pools: dict[str, ThreadPoolExecutor] = {}
-        self._stops: dict[str, list[threading.Event]] = {}
+        self._workers: dict[str, Worker] = {}
+        self._waiting: dict[str, deque[_Job]] = {}
+        self._jobs: dict[str, list[_Job]] = {}  # that wait or run
         self._hop.connect(self._deliver)
 
     def submit(
@@ -42,52 +52,68 @@ class Runner(QObject):
         """
         if replace:
             self.cancel(kind)
-        stop = threading.Event()
-        self._stops[kind] = [s for s in self._stops.get(kind, ()) if not s.is_set()] + [stop]
-        pool = self._pools.setdefault(
-            kind, ThreadPoolExecutor(1, thread_name_prefix="nocturne-job", initializer=give_way, initargs=(5,))
-        )
-        pool.submit(self._work, kind, work, stop, done)
+        worker, job = self._worker(kind), _Job(kind, work, done)
+        self._jobs[kind] = [other for other in self._jobs.get(kind, ()) if not other.is_over] + [job]
+        with worker.changed:
+            self._waiting[kind].append(job)
+            worker.wake()
+
+    def _worker(self, kind: str) -> Worker:
+        if kind not in self._workers:
+            waiting = self._waiting[kind] = deque()
+            self._workers[kind] = Worker(
+                "job",
+                lambda: bool(waiting),
+                waiting.popleft,
+                self._work,
+                fail=partial(self._say, kind),
+                trouble=lambda job: f"{job.kind}: something went wrong",
+                courtesy=5,
+            )
+            self._workers[kind].start()
+        return self._workers[kind]
 
     def is_busy(self, kind: str) -> bool:
-        """Return True if a job of a kind runs or waits."""
-        return any(not stop.is_set() for stop in self._stops.get(kind, ()))
+        """Return True if a job of a kind runs or waits, or its result does."""
+        return any(not (job.is_over or job.stop.is_set()) for job in self._jobs.get(kind, ()))
 
     def cancel(self, kind: str) -> None:
         """Ask all running and waiting jobs of a kind to stop."""
-        for stop in self._stops.get(kind, ()):
-            stop.set()
+        for job in self._jobs.get(kind, ()):
+            job.stop.set()
 
-    def _work(self, kind: str, work: Iterator[Update], stop: threading.Event, done) -> None:
+    def _work(self, job: _Job) -> None:
+        kind = job.kind
         try:
-            if stop.is_set():
+            if job.stop.is_set():
                 raise Cancelled
-            result = run(work, lambda update: self._hop.emit(self.updated.emit, kind, update), stop.is_set)
+            result = run(job.work, lambda update: self._hop.emit(self.updated.emit, kind, update), job.stop.is_set)
         except Cancelled:
             self._hop.emit(self.finished.emit, kind, None)
-        except NocturneError as error:
-            self._hop.emit(self.failed.emit, kind, error)
-        except FAULTS as error:
-            _log.exception("job %s", kind)
-            self._hop.emit(self.failed.emit, kind, NocturneError(f"{kind}: something went wrong ({error})."))
         else:
-            if done is not None:
-                self._hop.emit(lambda _, value: done(value), kind, result)
+            if job.done is not None:
+                self._hop.emit(lambda _, value: job.done(value), kind, result)
             self._hop.emit(self.finished.emit, kind, result)
         finally:
-            stop.set()
+            self._hop.emit(self._end, kind, job)
+
+    def _end(self, kind: str, job: _Job) -> None:
+        job.is_over = True
+
+    def _say(self, kind: str, error: NocturneError) -> None:
+        self._hop.emit(self.failed.emit, kind, error)
 
     def report(self, error: NocturneError) -> None:
         """Say in the interface thread, from whatever thread, that something failed."""
-        self._hop.emit(self.failed.emit, "", error)
+        self._say("", error)
 
     def _deliver(self, receiver: Callable, kind: str, value: Any) -> None:
         receiver(kind, value)
 
     def shutdown(self, *, finish: tuple[str, ...] = ()) -> None:
         """Stop all jobs and wait for them; those of some kinds are let come to their end."""
-        for kind, stops in self._stops.items():
-            for stop in stops if kind not in finish else ():
-                stop.set()
-        for kind, pool in self._pools.items():
-            pool.shutdown(wait=True, cancel_futures=kind not in finish)
+        for kind in self._workers:
+            if kind not in finish:
+                self.cancel(kind)
+        for kind, worker in self._workers.items():
+            worker.close(drain=kind in finish, patience_s=None)

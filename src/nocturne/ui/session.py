@@ -12,8 +12,6 @@ from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
 from nocturne.scene.history import History
 
-STAGES = ("set", "materials", "light", "camera", "render", "finish")
-
 
 class Session(QObject):
     """The open project; every change goes through `push`."""

@@ -1,4 +1,4 @@
-"""What the picture shows: the live render, a kept proof, a render opened from a file, and what it is compared with."""
+"""What the picture shows: the live render, a final, a kept proof, an opened file, and what it is compared with."""
 
 from collections.abc import Mapping
 
@@ -6,16 +6,18 @@ from PySide6.QtCore import QObject, Signal
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.io.proofs import Proof
-from nocturne.scene.document import Document
-from nocturne.ui.darkroom import Darkroom, Sheet
-from nocturne.ui.live import Frame
+from nocturne.scene.document import Document, render_key
+from nocturne.ui.darkroom.darkroom import Darkroom
+from nocturne.ui.darkroom.prints import Sheet
+from nocturne.ui.finals import Final
+from nocturne.ui.frame import Frame
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.session import Session
 from nocturne.ui.view.compare import MODES
 
 
 class Showing(QObject):
-    """Hands films to the darkroom; picture A is the live one or a proof, picture B a proof or the live one."""
+    """Hands films to the darkroom; picture A is the live one, a final or a proof, picture B a proof or the live one."""
 
     changed = Signal()
 
@@ -24,6 +26,7 @@ class Showing(QObject):
         self.session, self.room, self.darkroom = session, room, darkroom
         self.live: Frame | None = None
         self.fixed: Sheet | None = None  # a render opened without its scene: mixed by the desk, never rendered
+        self.final: Final | None = None  # the final render shown in the live picture's place
         self.first: tuple[str, Sheet] | None = None  # the proof shown as A
         self.second: tuple[str, Sheet] | None = None  # the proof compared with, B
         self.mode = "wipe"
@@ -35,18 +38,29 @@ class Showing(QObject):
 
     @property
     def is_live(self) -> bool:
-        """Return True if A is the live picture or an opened render."""
+        """Return True if A is no proof: the live picture, a final or an opened render."""
         return self.first is None
 
     @property
     def document(self) -> Document:
         """Return the document A is developed with."""
-        return self.first[1].document if self.first is not None else self.session.document
+        if self.first is not None:
+            return self.first[1].document
+        if self.final is not None and not self._is_of_session(self.final):
+            return self.final.document
+        return self.session.document
+
+    def _is_of_session(self, final: Final) -> bool:
+        return render_key(final.document) == render_key(self.session.document)
 
     @property
     def luts(self) -> Mapping[str, LookUpTable]:
         """Return the look-up tables of A's finish."""
-        return self.first[1].luts if self.first is not None else self.session.assets.luts
+        if self.first is not None:
+            return self.first[1].luts
+        if self.final is not None and not self._is_of_session(self.final):
+            return self.final.luts
+        return self.session.assets.luts
 
     @property
     def compare(self) -> str:
@@ -55,7 +69,8 @@ class Showing(QObject):
 
     def names(self) -> tuple[str, str]:
         """Return what A and B are called."""
-        first = self.first[1].name if self.first else self.fixed.name if self.fixed else "Live"
+        own = self.fixed.name if self.fixed else "Final" if self.final is not None else "Live"
+        first = self.first[1].name if self.first else own
         return first, self.second[1].name if self.second else ""
 
     def proof(self) -> tuple[Proof, Sheet] | None:
@@ -69,8 +84,24 @@ class Showing(QObject):
     def take_frame(self, frame: Frame) -> None:
         """Take a live frame."""
         self.live = frame
-        if self.first is None and self.fixed is None:
+        if self.first is None and self.fixed is None and self.final is None:
             self.darkroom.hand_in(frame)
+
+    def take_final(self, final: Final) -> None:
+        """Take a final that has come further."""
+        if self.final is final and self.first is None:
+            self._hand_in_final()
+
+    def _hand_in_final(self) -> None:
+        frame = self.final.frame
+        if frame is not None:
+            self.darkroom.hand_in(frame, self.final.result.clean if self.final.result is not None else None)
+
+    def show_final(self, final: Final) -> None:
+        """Show a final render as A, in the live picture's place."""
+        self._wanted.clear()
+        self.final, self.first, self.second = final, None, None
+        self._hand_in()
 
     def show(self, id: str) -> None:
         """Show a proof as A."""
@@ -85,9 +116,9 @@ class Showing(QObject):
         self.room.fetch(id)
 
     def show_live(self) -> None:
-        """Leave proofs and comparing."""
+        """Leave finals, proofs and comparing."""
         self._wanted.clear()
-        self.first = self.second = None
+        self.final = self.first = self.second = None
         self._hand_in()
 
     def stop_comparing(self) -> None:
@@ -99,7 +130,7 @@ class Showing(QObject):
     def open_fixed(self, sheet: Sheet | None) -> None:
         """Show a render that has no scene; None goes back to rendering."""
         self._wanted.clear()
-        self.fixed, self.first, self.second = sheet, None, None
+        self.fixed, self.final, self.first, self.second = sheet, None, None, None
         self._hand_in()
 
     def set_mode(self, mode: str) -> None:
@@ -140,6 +171,8 @@ class Showing(QObject):
         sheet = self.first[1] if self.first else self.fixed
         if sheet is not None:
             self.darkroom.hand_in(sheet.frame, sheet.clean)
+        elif self.final is not None:
+            self._hand_in_final()
         elif self.live is not None:
             self.darkroom.hand_in(self.live)
         self.darkroom.set_second(self.second[1] if self.second else None, self.compare)

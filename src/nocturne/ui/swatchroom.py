@@ -1,20 +1,14 @@
 """Swatches in the background: one thread renders the materials that are wanted, the chosen one first."""
 
-import logging
-import threading
-
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from nocturne.engine.render import Stop
-from nocturne.errors import NocturneError
-from nocturne.jobs import FAULTS, give_way
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
-from nocturne.ui.darkroom import to_image
+from nocturne.ui.darkroom.prints import to_image
 from nocturne.ui.live import COURTESY
-
-_log = logging.getLogger(__name__)
+from nocturne.ui.worker import Worker
 
 
 class SwatchRoom(QObject):
@@ -26,19 +20,24 @@ class SwatchRoom(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.stand, self.size_m = "ball", 0.1
-        self._changed = threading.Condition()
         self._wanted: dict[str, tuple] = {}
         self._kept: dict[str, tuple[tuple, QImage]] = {}
         self._stop = Stop()
         self._doing = self._first = ""
-        self._closing = self._started = False
-        self._thread = threading.Thread(target=self._work, name="nocturne-swatches", daemon=True)
+        self._worker = Worker(
+            "swatches",
+            lambda: bool(self._wanted),
+            self._take,
+            self._do,
+            fail=self.failed.emit,
+            trouble=lambda task: f"The swatch of “{task[1][0].name}” could not be made",
+            courtesy=6,
+            interrupt=lambda: self._stop.set(),
+        )
 
     def start(self) -> None:
         """Start rendering, once the engine is compiled."""
-        if not self._started:
-            self._started = True
-            self._thread.start()
+        self._worker.start()
 
     def show_on(self, stand: str, size_m: float) -> None:
         """Show materials on another stand."""
@@ -58,11 +57,11 @@ class SwatchRoom(QObject):
                 for t in material.textures
                 if (t.path, t.space) in assets.images
             }
-            with self._changed:
+            with self._worker.changed:
                 self._wanted[material.id] = (key, images)
                 if self._doing == material.id:
                     self._stop.set()
-                self._changed.notify()
+                self._worker.wake()
         return kept[1] if kept is not None else None
 
     def hurry(self, material: str) -> None:
@@ -71,39 +70,24 @@ class SwatchRoom(QObject):
 
     def close(self) -> None:
         """End the thread and wait for it."""
-        with self._changed:
-            self._closing = True
-            self._stop.set()
-            self._changed.notify()
-        if self._started:
-            self._thread.join(timeout=30)
+        self._worker.close()
 
-    def _work(self) -> None:
-        give_way(6)
+    def _take(self) -> tuple[str, tuple, dict]:
+        name = self._first if self._first in self._wanted else next(iter(self._wanted))
+        key, images = self._wanted.pop(name)
+        self._doing, self._stop = name, Stop()
+        return name, key, images
+
+    def _do(self, task: tuple[str, tuple, dict]) -> None:
         from nocturne.swatch.render import swatch
 
-        while True:
-            with self._changed:
-                while not self._closing and not self._wanted:
-                    self._changed.wait()
-                if self._closing:
-                    return
-                name = self._first if self._first in self._wanted else next(iter(self._wanted))
-                key, images = self._wanted.pop(name)
-                self._doing, self._stop = name, Stop()
-            material, _, stand, size_m = key
-            try:
-                pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=COURTESY)
-            except NocturneError as error:
-                self.failed.emit(error)
-                continue
-            except FAULTS as error:
-                _log.exception("swatch")
-                self.failed.emit(NocturneError(f"The swatch of “{material.name}” could not be made ({error})."))
-                continue
-            finally:
-                self._doing = ""
-            if pixels is not None:
-                image = to_image(pixels)
-                self._kept[name] = (key, image)
-                self.made.emit(name, image)
+        name, key, images = task
+        material, _, stand, size_m = key
+        try:
+            pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=COURTESY)
+        finally:
+            self._doing = ""
+        if pixels is not None:
+            image = to_image(pixels)
+            self._kept[name] = (key, image)
+            self.made.emit(name, image)

@@ -6,46 +6,49 @@ from pathlib import Path
 from PySide6.QtCore import QEvent, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
+from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.document import Document
-from nocturne.scene.lights import KINDS
 from nocturne.ui import layout, projects, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, Command, menus
-from nocturne.ui.darkroom import Darkroom, Print
+from nocturne.ui.darkroom.darkroom import Darkroom
+from nocturne.ui.darkroom.prints import Print
+from nocturne.ui.finals import Finals
 from nocturne.ui.live import LiveRender
-from nocturne.ui.panels import cards, finish, lists
+from nocturne.ui.pages import BY_PART, BY_STAGE, DRAWN, PAGES, Page, Tools
+from nocturne.ui.panels import cards
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
-from nocturne.ui.panels.outline import Outline
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
-from nocturne.ui.panels.sheets.camera import CameraSheet
-from nocturne.ui.panels.sheets.light import LightSheet
-from nocturne.ui.panels.sheets.material import MaterialSheet
-from nocturne.ui.panels.sheets.render import RenderSheet
-from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.proofwork import ProofWork
 from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.renderwork import RenderWork
 from nocturne.ui.runner import Runner
-from nocturne.ui.session import STAGES, Session
+from nocturne.ui.session import Session
 from nocturne.ui.showing import Showing
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.picture import PictureView
 
-_FOOT_OF_STAGE = {"light": "desk", "finish": "desk"}
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
-_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load")  # jobs that need no line of their own
+_QUIET = (
+    "Autosave",
+    "Clear up",
+    "Change a proof",
+    "List proofs",
+    "Load",
+    "Look",
+)  # jobs that need no line of their own
 
 
 class Window(QMainWindow):
@@ -57,15 +60,18 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Nocturne", "Nocturne")
         self.session = Session()
         self.runner = Runner()
-        self.live, self.darkroom, self.swatches = LiveRender(), Darkroom(), SwatchRoom()
+        preparer = Preparer()  # one for both, so that what they share is prepared once
+        self.live, self.finals = LiveRender(preparer), Finals(preparer)
+        self.darkroom, self.swatches = Darkroom(), SwatchRoom()
         self.room = ProofRoom(self.session, self.runner)
         self.rescue = rescue.Rescue(self.session, self.runner, lambda: self.room.folder)
         self.showing = Showing(self.session, self.room, self.darkroom)
         # Their connections hold the window, where no collector sees it: they end with it.
-        for part in (self.session, self.runner, self.live, self.darkroom, self.swatches, self.room, self.rescue):
+        rooms = (self.live, self.finals, self.darkroom, self.swatches, self.room)
+        for part in (self.session, self.runner, *rooms, self.rescue):
             part.setParent(self)
         self.showing.setParent(self)
-        self.choice = Choice(self.session)
+        self.choice = Choice(self.session, {page.stage: page.part for page in PAGES})
         self.projects = projects.Projects(self)
         self.files = self.projects.files
         self._picking_for: object = None
@@ -76,13 +82,14 @@ class Window(QMainWindow):
         self.renders = RenderWork(
             self.session,
             self.settings,
+            self.runner,
             live=self.live,
-            darkroom=self.darkroom,
+            finals=self.finals,
             room=self.room,
             showing=self.showing,
             picture=self.picture,
-            bar=self.picture_bar,
             state_line=self.state_line,
+            final_list=self.sheets["render"].finals,
         )
         self.files.middle = self.picture.middle_point
         self.camera = CameraWork(self.session, self.picture)
@@ -105,12 +112,11 @@ class Window(QMainWindow):
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
         self.desk, self.contact = LightDesk(s), ContactSheet(self.room)
-        self._build_lists()
-        self._build_sheets()
+        self._build_pages()
         self.list_stack, self.sheet_stack, self.foot = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        for stage in STAGES:
-            self.list_stack.addWidget(self.lists[stage])
-            self.sheet_stack.addWidget(self.sheets[stage])
+        for page in PAGES:
+            self.list_stack.addWidget(self.lists[page.stage])
+            self.sheet_stack.addWidget(self.sheets[page.stage])
         self.proof_sheet, self.preflight = ProofSheet(), PreflightSheet(s)
         for extra in (self.proof_sheet, self.preflight, self.projects.export_sheet):
             self.sheet_stack.addWidget(extra)
@@ -128,42 +134,21 @@ class Window(QMainWindow):
         self.across = layout.beside(
             self.parts["list"], layout.stacked(*middle, stretched=self.picture), self.parts["sheet"]
         )
-        self.rail = Rail(s)
+        self.rail = Rail(s, [(page.stage, page.title) for page in PAGES])
         self.setCentralWidget(layout.with_rail(self.rail, self.across))
         self.start_page = StartPage(self.picture)
         self.command_list = cards.CommandList(self)
 
-    def _build_lists(self) -> None:
-        s = self.session
-        outline = Outline(s, "things", "The set", "Nothing here yet. Bring in a model to start.")
-        outline.add_button("add", "Bring in a model   Ctrl+I", lambda: self.projects.ask_model())
-        outline.add_button("copy", "Copy the choice   Ctrl+D", self.choice.copy)
-        outline.add_button("remove", "Remove the choice   Delete", self.choice.remove)
-        materials = lists.MaterialList(
-            s, "materials", "Materials", "No materials yet. Add one, then give it to a thing.", self.swatches
+    def _build_pages(self) -> None:
+        tools = Tools(
+            self.session,
+            self.choice,
+            self.swatches,
+            ask_model=lambda: self.projects.ask_model(),
+            ask_picture=lambda: self.projects.ask_picture(),
         )
-        materials.add_button("add", "Add a material", self.choice.add_material)
-        materials.add_copy_and_remove()
-        lights = lists.LightList(s, "lights", "Lights", "It is dark. Add a light to begin.")
-        self.add_light_button = lights.add_button("add", "Add a light", self._ask_light)
-        lights.add_copy_and_remove()
-        views = lists.ViewList(s, "views", "Views", "")
-        views.add_button("add", "Keep this view", self.choice.keep_view)
-        views.add_button("remove", "Remove this view", views.remove)
-        qualities = lists.QualityList(s, "qualities", "Quality levels", "")
-        qualities.add_copy_and_remove()
-        self.lists = dict(zip(STAGES, (outline, materials, lights, views, qualities, finish.StepList(s, self.choice))))
-
-    def _build_sheets(self) -> None:
-        s = self.session
-        self.sheets = {
-            "set": ThingSheet(s),
-            "materials": MaterialSheet(s, self.projects.ask_picture, self.swatches),
-            "light": LightSheet(s, self.projects.ask_picture),
-            "camera": CameraSheet(s),
-            "render": RenderSheet(s),
-            "finish": finish.FinishSheet(s),
-        }
+        self.lists = {page.stage: page.list(tools) for page in PAGES}
+        self.sheets = {page.stage: page.sheet(tools) for page in PAGES}
 
     def run_command(self, command: Command) -> None:
         """Run a command unless it does not apply, or its key is meant for a text field."""
@@ -212,6 +197,7 @@ class Window(QMainWindow):
         self.live.compiling.connect(self._on_compiling)
         self.live.ready.connect(self._on_ready)
         self.live.failed.connect(self._on_failed)
+        self.finals.failed.connect(self._on_failed)
         self.darkroom.developed.connect(self._on_print)
         self.darkroom.group_shown.connect(self.desk.show_group)
         self.darkroom.cue_shown.connect(self.desk.show_cue)
@@ -317,6 +303,7 @@ class Window(QMainWindow):
             self.picture.show_message(f"The renderer is ready; {what}…", 0.0)
         self.state_line.show_waiting("Waiting for a picture")
         self.swatches.start()
+        self.finals.start_work()
         self.runner.submit("Clear up", rescue.sweep())
         self.renders.request()
 
@@ -334,14 +321,20 @@ class Window(QMainWindow):
 
     def _show_stage(self, stage: str) -> None:
         paint_in_turn([self.parts[name] for name in ("list", "sheet", "foot")])
-        self.list_stack.setCurrentIndex(STAGES.index(stage))
+        self.list_stack.setCurrentWidget(self.lists[stage])
         self.show_sheet(None)
-        shown = self.picture.overlays
-        shown.lights, shown.focus = stage == "light", stage == "camera"
-        shown.placing = stage in ("set", "light")
-        self.show_foot(_FOOT_OF_STAGE.get(stage, "proofs"))
-        self.darkroom.set_scopes(self.scopes.isVisible() or stage == "finish")
+        for name in DRAWN:
+            setattr(self.picture.overlays, name, name in self._page.draws)
+        self.show_foot(self._page.foot)
+        self._count_stops()
         self._show_chosen()
+
+    @property
+    def _page(self) -> Page:
+        return BY_STAGE[self.session.stage]
+
+    def _count_stops(self) -> None:
+        self.darkroom.set_scopes(self.scopes.isVisible() or self._page.counts)
 
     def show_sheet(self, widget: QWidget | None) -> None:
         """Show a page in the sheet's place; None goes back to the stage's own, or the proof's."""
@@ -366,9 +359,6 @@ class Window(QMainWindow):
                 proof, sheet.document, self.session.document, mode=showing.compare, against=against
             )
         self.show_sheet(None)
-        if showing.is_live and showing.live is not None:
-            self.state_line.show_frame(showing.live, paused=self.live.is_paused)
-        self.renders.keep_waiting()
 
     def _on_chosen(self, part: str, id: str) -> None:
         s = self.session
@@ -383,11 +373,8 @@ class Window(QMainWindow):
         self._show_chosen()
 
     def _show_chosen(self) -> None:
-        part = "lights" if self.session.stage == "light" else "things"
-        if self.session.stage in ("set", "materials", "light"):
-            self.picture.set_chosen(part, self.session.all_chosen(part))
-        else:
-            self.picture.set_chosen("", ())
+        part = self._page.outlined
+        self.picture.set_chosen(part, self.session.all_chosen(part))
 
     def pick_colour(self, chip: object) -> None:
         """Let the next click in the picture give a chip its colour."""
@@ -398,10 +385,6 @@ class Window(QMainWindow):
         if colour is not None and self._picking_for is not None:
             self._picking_for.take(colour)
         self._picking_for = None
-
-    def _ask_light(self) -> None:
-        kinds = [(light.title, lambda kind=kind: self.choice.add_light(kind)) for kind, light in KINDS.items()]
-        lists.menu_under(self.add_light_button, kinds)
 
     # ---- the window itself -----------------------------------------------------------------------------------------
 
@@ -443,7 +426,7 @@ class Window(QMainWindow):
 
     def _show_scopes(self, on: bool) -> None:
         self.scopes.setVisible(on)
-        self.darkroom.set_scopes(on or self.session.stage == "finish")
+        self._count_stops()
 
     def show_history(self) -> None:
         """Show the steps of this session."""
@@ -468,8 +451,7 @@ class Window(QMainWindow):
         self.runner.submit("Preflight", work, self.preflight.show_findings)
 
     def _show_finding(self, part: str, id: str) -> None:
-        stages = {"things": "set", "materials": "materials", "lights": "light", "views": "camera", "steps": "finish"}
-        self.session.go_to(stages[part])
+        self.session.go_to(BY_PART[part].stage)
         self.session.choose(part, id)
         self.show_sheet(self.preflight)
 
@@ -510,7 +492,6 @@ class Window(QMainWindow):
 
     def open_path(self, path: Path) -> None:
         """Open a project."""
-        self.renders.final = False
         self.start_page.hide()
         self.projects.open(path)
 
@@ -538,6 +519,7 @@ class Window(QMainWindow):
         self.projects.close()
         self._readier.stop()
         self.live.close()
+        self.finals.close()
         self.swatches.close()
         self.darkroom.close()
         self.runner.shutdown(finish=_MUST_END)

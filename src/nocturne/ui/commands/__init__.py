@@ -8,6 +8,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from nocturne.ui.pages import PAGES
+
 
 @dataclass(frozen=True)
 class Command:
@@ -110,8 +112,8 @@ EDIT = (
 )
 
 STAGE = tuple(
-    Command(f"stage.{name}", name.capitalize(), "Stage", lambda w, name=name: w.session.go_to(name), str(k + 1))
-    for k, name in enumerate(("set", "materials", "light", "camera", "render", "finish"))
+    Command(f"stage.{page.stage}", page.title, "Stage", lambda w, page=page: w.session.go_to(page.stage), str(k + 1))
+    for k, page in enumerate(PAGES)
 )
 
 PICTURE = (

@@ -1,6 +1,7 @@
 """The bars above and below the picture, and the rail of stages."""
 
 import time
+from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QPainter
@@ -18,19 +19,20 @@ from PySide6.QtWidgets import (
 from nocturne.jobs import Update, duration
 from nocturne.scene import edit, grading
 from nocturne.scene.finish import VIEWS
-from nocturne.ui.darkroom import SHOWN
-from nocturne.ui.live import Frame
+from nocturne.ui.darkroom.prints import SHOWN
+from nocturne.ui.frame import Frame
 from nocturne.ui.panels.lists import tool
-from nocturne.ui.session import STAGES, Session
+from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
 from nocturne.ui.widgets.numberfield import NumberField
 
 
 class Rail(QWidget):
-    """The six stages, in the order of the work."""
+    """The stages, in the order of the work."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, stages: Sequence[tuple[str, str]]) -> None:
+        """Show stages: their names in code and for people."""
         super().__init__()
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -40,16 +42,16 @@ class Rail(QWidget):
         column.setSpacing(2)
         self.buttons: dict[str, QToolButton] = {}
         group = QButtonGroup(self)
-        for k, stage in enumerate(STAGES):
+        for k, (stage, title) in enumerate(stages):
             button = QToolButton()
             button.setObjectName("stage")
             button.setCheckable(True)
-            button.setText(stage.capitalize())
+            button.setText(title)
             button.setIcon(icon(stage, t.INK_SOFT, on=t.INK))
             button.setIconSize(icon_size() * 1.2)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             button.setFixedSize(t.RAIL_WIDTH - 1, 56)
-            button.setToolTip(f"{stage.capitalize()}   {k + 1}")
+            button.setToolTip(f"{title}   {k + 1}")
             button.clicked.connect(lambda _=False, s=stage: session.go_to(s))
             group.addButton(button)
             column.addWidget(button)
@@ -175,6 +177,7 @@ class StateLine(QWidget):
 
     cancel_wanted = Signal(str)  # the kind of job
     foot_wanted = Signal(str)
+    final_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -199,8 +202,13 @@ class StateLine(QWidget):
         self.cancel.setToolTip("Stop this job; nothing half done is left")
         self.cancel.clicked.connect(lambda: self.cancel_wanted.emit(self._kind))
         self._kind, self._started = "", 0.0
+        self.final = QToolButton()
+        self.final.setToolTip("A final render goes on behind the picture: show it")
+        self.final.clicked.connect(self.final_wanted)
+        self.final.hide()
         row.addWidget(self.state)
         row.addWidget(self.message, 1)
+        row.addWidget(self.final)
         row.addWidget(self.job)
         row.addWidget(self.cancel)
         self.feet: dict[str, QToolButton] = {}
@@ -222,7 +230,7 @@ class StateLine(QWidget):
         """Show where the render stands."""
         now = frame.progress
         noise = f"noise {now.noise * 100:.1f} %" if now.noise < 1e6 else "noise …"
-        what = "Proof" if frame.prepared is None else "Final" if frame.request.final else "Live"
+        what = {"kept": "Proof", "final": "Final", "live": "Live"}[frame.kind]
         left = (
             "done"
             if frame.is_done
@@ -241,6 +249,12 @@ class StateLine(QWidget):
         """Show what is waited for before there is a picture."""
         self.state.setText(f"{what}…")
         self.bar.show_share(0.0)
+
+    def show_final(self, words: str) -> None:
+        """Show where a final stands that is rendered behind the picture, "" if there is none."""
+        if words != self.final.text():
+            self.final.setText(words)
+            self.final.setVisible(bool(words))
 
     def say(self, text: str, wrong: bool = False) -> None:
         """Show a sentence."""

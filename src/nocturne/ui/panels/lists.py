@@ -23,7 +23,7 @@ from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
-from nocturne.ui.view.picture import MATERIAL_MIME
+from nocturne.ui.view.hands.dropping import MATERIAL_MIME
 from nocturne.ui.widgets.colourchip import to_qcolor
 
 _ID = Qt.ItemDataRole.UserRole

@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
-from nocturne.ui.darkroom import Print
+from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.overlay import draw_label
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from nocturne.scene.document import Document
-from nocturne.ui.darkroom import Print
+from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.view import handles, overlay
 from nocturne.ui.widgets.layer import Layer
 

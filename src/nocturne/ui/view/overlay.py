@@ -12,7 +12,7 @@ from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Turned
 from nocturne.scene.projection import light_lines, plane_lines, project, project_line
-from nocturne.ui.darkroom import Print
+from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from nocturne.finish import meter
 from nocturne.scene.desk import gains
-from nocturne.ui.darkroom import Print
+from nocturne.ui.darkroom.prints import Print
 
 
 def reading(shown: Print, pixel: tuple[float, float], size: int) -> meter.Reading:

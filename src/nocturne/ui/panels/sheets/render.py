@@ -8,6 +8,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.film.memory import forecast
 from nocturne.scene.outputs import Quality
+from nocturne.ui.panels.finals import FinalList
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.words import soft
@@ -47,6 +48,8 @@ class RenderSheet(Sheet):
         self.column.insertLayout(1, keys)
         self.memory = soft("")
         self.column.insertWidget(2, self.memory)
+        self.finals = FinalList()
+        self.column.insertWidget(3, self.finals)
         self.button("Export…", self.export_wanted.emit)
 
     def show_item(self, item, document):

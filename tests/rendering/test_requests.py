@@ -7,11 +7,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from nocturne.engine.job import RenderRequest, render_request
 from nocturne.engine.render import Stop
 from nocturne.errors import BadFile, FileError
 from nocturne.io import filmstate
 from nocturne.jobs import run
+from nocturne.rendering.render import render_request
+from nocturne.rendering.request import RenderRequest
 from nocturne.scene import edit
 from nocturne.scene.materials import Material
 from tests import sets

@@ -1,0 +1,86 @@
+"""Final renders that were ended before they were done, in the user's data folder: what they are of, their samples."""
+
+import json
+import os
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+from nocturne.io.atomic import is_running, started, write_text
+from nocturne.io.migrate import migrated
+from nocturne.io.paths import is_file
+from nocturne.rendering.keep import Keep
+from nocturne.scene.document import FORMAT_VERSION, Document, film_digest
+
+
+def folder() -> Path:
+    """Return where they lie."""
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nocturne" / "unfinished"
+
+
+@dataclass(frozen=True, eq=False)
+class Unfinished:
+    """A render that a window left: the project file it was of, None if it had none, and where its files lay."""
+
+    about: Path
+    document: Document
+    project: Path | None
+    files: Path
+
+    @property
+    def keep(self) -> Keep:
+        """Return where its samples are kept."""
+        return Keep(self.about.with_suffix(".film"), when_done=False)
+
+
+def begin(document: Document, project: Path | None, files: Path) -> Unfinished:
+    """Return a place for a render that begins now; nothing is written yet."""
+    about = folder() / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.json"
+    return Unfinished(about, document, project, files)
+
+
+def write(render: Unfinished) -> None:
+    """Write what a render is of, as one that this process is at.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written.
+    """
+    about = {
+        "pid": os.getpid(),
+        "started": started(os.getpid()),
+        "project": str(render.project or ""),
+        "files": str(render.files),
+        "document": json.loads(render.document.model_dump_json()),
+    }
+    write_text(render.about, json.dumps(about))
+
+
+def found(document: Document, project: Path | None) -> list[Unfinished]:
+    """Return the renders of a project, or of the same picture, that no process is at; oldest first.
+
+    What cannot be read is left alone.
+    """
+    out = []
+    digest = film_digest(document)
+    for about in folder().glob("*.json"):
+        try:
+            if not is_file(about):
+                continue
+            raw = json.loads(about.read_text(encoding="utf-8"))
+            if is_running(int(raw["pid"]), since=str(raw.get("started", ""))):
+                continue
+            of = Document.model_validate(migrated(raw["document"], FORMAT_VERSION))
+            path = Path(raw["project"]) if raw.get("project") else None
+            if (project is not None and path == project) or film_digest(of) == digest:
+                out.append((about.stat().st_mtime, Unfinished(about, of, path, Path(raw["files"]))))
+        except (OSError, ArithmeticError, ValueError, LookupError, TypeError, AttributeError, RecursionError):
+            continue
+    return [render for _, render in sorted(out, key=lambda one: one[0])]
+
+
+def remove(render: Unfinished) -> None:
+    """Delete it: it is done, or nobody wants it any more."""
+    render.keep.path.unlink(missing_ok=True)
+    render.about.unlink(missing_ok=True)

@@ -1,0 +1,155 @@
+"""Final renders go on to their end whatever the screen shows, one after another, and over the end of a window."""
+
+import numpy as np
+import pytest
+
+from nocturne.io import project
+from nocturne.jobs import run
+from nocturne.rendering import unfinished
+from nocturne.rendering.render import render_request
+from nocturne.rendering.request import RenderRequest
+from nocturne.scene import edit
+from nocturne.scene.materials import Material
+from tests import sets
+from tests.ui.test_widgets import LEFT
+from tests.ui.waiting import rest, stand_still
+
+ENDLESS = 60_000
+
+
+@pytest.fixture
+def small(tmp_path):
+    """Return a project of a ball under a dome, quick to render to its end."""
+    quality = sets.deep(4).model_copy(update={"denoise": "fast", "noise": 0.0})
+    clay = Material(id="m", name="Clay")
+    document, assets = sets.one_thing(
+        sets.BALL, clay, sets.white_dome(200), camera=sets.view(size=(64, 48)), quality=quality
+    )
+    return project.Project(document, project.save_document(tmp_path / "a.nocturne", document), assets)
+
+
+@pytest.fixture
+def window(make_window, small, tmp_path):
+    window = make_window(small)
+    window.room.folder = tmp_path / "a.proofs"
+    return window
+
+
+def kept(qtbot, window, n: int):
+    qtbot.waitUntil(lambda: len(window.room.proofs) == n, timeout=120000)
+    return window.room.proofs[-1]
+
+
+def begin(qtbot, window, **quality):
+    """Start a final with another quality and wait for its first samples."""
+    if quality:
+        window.session.edit(edit.alter, "qualities", "q", label="Quality", **quality)
+    window.renders.start_final()
+    final = window.showing.final
+    qtbot.waitUntil(lambda: final.progress is not None and final.film.samples.any(), timeout=120000)
+    return final
+
+
+def test_a_final_goes_on_behind_an_edit_and_is_kept_as_it_was_asked_for(qtbot, window):
+    final = begin(qtbot, window, samples=ENDLESS)
+    assert window.picture.print is None or window.live.is_idle, "the processors are the final's"
+    asked = window.session.document
+    window.session.edit(edit.alter, "lights", "dome", label="Brighter", power=300.0)
+    assert window.showing.final is None
+    qtbot.waitUntil(
+        lambda: (
+            window.picture.print is not None and window.picture.print.frame.document.find("lights", "dome").power == 300
+        ),
+        timeout=120000,
+    )
+    before = final.film.mean_samples
+    qtbot.waitUntil(lambda: final.film.mean_samples > before + 2, timeout=120000)
+    assert "Final" in window.state_line.final.text()
+    qtbot.mouseClick(window.state_line.final, LEFT)
+    assert window.showing.final is final
+    qtbot.waitUntil(lambda: window.picture.print.frame.film is final.film, timeout=120000)
+    assert window.picture.print.document is asked, "a picture of other light is not developed as the new one"
+    # Fewer samples are wanted of it: it is done with those it has.
+    window.session.undo()
+    window.session.edit(edit.alter, "qualities", "q", label="Quality", samples=4)
+    window.renders.start_final()
+    assert window.showing.final is final
+    proof = kept(qtbot, window, 1)
+    assert proof.denoised
+    assert not window.finals.queue
+    assert not unfinished.found(window.session.document, window.session.path), "nothing is left of what is done"
+
+
+def test_a_final_reaches_its_proof_though_nothing_is_developed(qtbot, window, monkeypatch):
+    monkeypatch.setattr(window.darkroom, "hand_in", lambda *_: None)
+    window.renders.start_final()
+    proof = kept(qtbot, window, 1)
+    assert proof.denoised
+    assert proof.samples == 4
+    shown = window.picture.print
+    assert shown is None or shown.frame.film is not window.showing.final.film
+
+
+def test_more_is_rendered_of_a_final_that_is_done(qtbot, window):
+    window.renders.start_final()
+    kept(qtbot, window, 1)
+    film = window.showing.final.film
+    window.session.edit(edit.alter, "qualities", "q", label="More", samples=6)
+    window.renders.start_final()
+    assert kept(qtbot, window, 2).samples == 6
+    assert window.showing.final.film is film
+
+
+def test_finals_wait_for_each_other_and_can_be_stopped_and_dropped(qtbot, window):
+    first = begin(qtbot, window, samples=ENDLESS)
+    second = window.session.document
+    window.session.edit(edit.alter, "lights", "dome", label="Brighter", power=300.0)
+    assert second is not window.session.document
+    window.renders.start_final()
+    waiting = window.showing.final
+    rows = window.sheets["render"].finals.rows
+    assert [row.final for row in rows] == [first, waiting] == list(window.finals.queue)
+    assert rows[1].state.text() == "waiting"
+    qtbot.mouseClick(rows[0].stop, LEFT)
+    qtbot.waitUntil(lambda: waiting.film is not None, timeout=120000)
+    held = int(first.film.samples.sum())
+    assert first.words().startswith("stopped at")
+    assert rows[0].on.isVisible()
+    qtbot.mouseClick(rows[1].drop, LEFT)
+    stand_still(qtbot, window)
+    assert window.finals.queue == (first,)
+    assert window.showing.final is None
+    assert int(first.film.samples.sum()) == held
+    qtbot.mouseClick(window.sheets["render"].finals.rows[0].drop, LEFT)
+    assert not window.finals.queue
+    assert not list(unfinished.folder().glob("*"))
+    assert not window.room.proofs
+
+
+def test_a_final_that_its_window_left_goes_on_in_the_next_to_the_same_bits(qtbot, make_window, small, tmp_path):
+    one = make_window(small)
+    final = begin(qtbot, one, samples=24)
+    one.finals.stop(final)
+    rest(qtbot, one)
+    document, taken = one.session.document, int(final.film.samples.sum())
+    assert 0 < taken
+    assert not unfinished.found(document, small.path), "a window is at it"
+    one.session.history.mark_saved(document)
+    one.close()
+    about = next(unfinished.folder().glob("*.json"))
+    about.write_text(about.read_text().replace('"pid": ', '"pid": 9'))  # as that window's process would be gone
+
+    other = make_window()
+    other.projects._begin(document, small.assets, small.path)
+    other.room.folder = tmp_path / "b.proofs"
+    qtbot.waitUntil(lambda: bool(other.renders.left), timeout=120000)
+    assert "was not finished" in other.state_line.message.words()
+    other.session.go_to("render")
+    (row,) = other.sheets["render"].finals.rows
+    qtbot.mouseClick(row.on, LEFT)
+    again = other.showing.final
+    kept(qtbot, other, 1)
+    whole = run(render_request(RenderRequest.final(document, small.assets))).film
+    for name, array in whole.arrays.items():
+        assert np.array_equal(array, again.film.arrays[name]), name
+    assert not list(unfinished.folder().glob("*"))
