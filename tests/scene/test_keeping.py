@@ -5,8 +5,7 @@ import random
 import numpy as np
 import pytest
 
-from nocturne.scene import document as module
-from nocturne.scene import edit
+from nocturne.scene import edit, parts
 from nocturne.scene.camera import View, aperture_radius, lens_radius
 from nocturne.scene.document import Document, film_digest
 from nocturne.scene.materials import Material
@@ -70,7 +69,7 @@ def test_placements_kept_through_edits_are_those_worked_out_anew(tree, seed):
             continue
         document = after
         kept = document.placements
-        anew = module._placements(document.things, (), None)
+        anew = parts.place_things(document.things, (), None)
         assert kept.keys() == anew.keys()
         for id, (matrix, shown) in anew.items():
             assert np.array_equal(kept[id][0], matrix), id

@@ -19,7 +19,7 @@ from nocturne.ui.session import Session
 def test_every_change_is_told_once(qtbot):
     session = Session()
     told = []
-    session.document_changed.connect(lambda before, after: told.append((before, after)))
+    session.document_changed.connect(lambda change: told.append((change.before, change.after)))
     document = edit.put(session.document, "materials", Material(id="m"))
     session.push(document, "Add")
     session.push(document, "Add again")

@@ -121,26 +121,51 @@ class Shape:
 class Stage:
     """A committed top-level scene of instances of shapes."""
 
-    def __init__(self, shapes: list[Shape], transforms: np.ndarray, masks: np.ndarray) -> None:
-        """Build from n shapes, (n, 12) float32 row-major 3x4 transforms and (n,) visibility masks."""
+    def __init__(
+        self, shapes: list[Shape], transforms: np.ndarray, masks: np.ndarray, before: "Stage | None" = None
+    ) -> None:
+        """Build from n shapes, (n, 12) float32 row-major 3x4 transforms and (n,) visibility masks.
+
+        before: another stage, whose instances are shared where they are the same.
+        """
         self.address = _new_scene(_device)
         _scene_flags(self.address, ROBUST)
         _scene_quality(self.address, MEDIUM_QUALITY)
-        transforms = np.ascontiguousarray(transforms, np.float32)
-        for i, shape in enumerate(shapes):
-            if not masks[i]:
-                continue
-            instance = _new_geometry(_device, INSTANCE)
-            _instanced_scene(instance, shape.address)
-            _transform(instance, 0, MATRIX_3X4_ROWS, transforms[i].ctypes.data)
-            _mask(instance, int(masks[i]))
-            _commit_geometry(instance)
-            _attach(self.address, instance, i)
-            _release_geometry(instance)
+        self._shapes, self._masks = shapes, np.array(masks)
+        self._transforms = np.ascontiguousarray(transforms, np.float32)
+        self._instances: list[int | None] = [None] * len(shapes)  # the scene keeps them
+        made = []
+        for i, known in enumerate(self._shared(before)):
+            instance = known
+            if instance is None and masks[i]:
+                instance = self._new_instance(i)
+                made.append(instance)
+            if instance is not None:
+                _attach(self.address, instance, i)
+                self._instances[i] = instance
         _commit_scene(self.address)
-        self._shapes, self._transforms = list(shapes), transforms
+        for instance in made:
+            _release_geometry(instance)
         weakref.finalize(self, _release_scene, self.address)
         _check("the set")
+
+    def _shared(self, before: "Stage | None") -> list[int | None]:
+        """Return for each instance the one of another stage that is the same, None where there is none."""
+        n = len(self._shapes)
+        if before is None:
+            return [None] * n
+        k = min(n, len(before._shapes))
+        same = (self._transforms[:k] == before._transforms[:k]).all(1) & (self._masks[:k] == before._masks[:k])
+        pairs = zip(same.tolist(), self._shapes, before._shapes, before._instances)
+        return [known if is_same and a is b else None for is_same, a, b, known in pairs] + [None] * (n - k)
+
+    def _new_instance(self, i: int) -> int:
+        instance = _new_geometry(_device, INSTANCE)
+        _instanced_scene(instance, self._shapes[i].address)
+        _transform(instance, 0, MATRIX_3X4_ROWS, self._transforms[i].ctypes.data)
+        _mask(instance, int(self._masks[i]))
+        _commit_geometry(instance)
+        return instance
 
     def bounds(self) -> np.ndarray:
         """Return the (2, 3) lowest and highest corner, metres; infinite for an empty stage."""

@@ -101,23 +101,26 @@ def collect(
             _add_infinite(got, light, assets, keep)
         else:
             _add_near(got, light)
-    for instance, row in enumerate(drawn.inst_i):
-        slot = int(row[inst.MATERIAL])
-        if slot and document.materials[slot - 1].is_emitter:
-            key = (drawn.meshes[row[inst.MESH]], drawn.inst_xf[instance].tobytes())
-            if key not in glowing:
-                glowing[key] = _glowing_mesh(*key)
-            used[key] = glowing[key]
-            _add_mesh(got, instance, row, glowing[key], meshes, document.materials[slot - 1])
+    for instance in _glowing_instances(document, drawn).tolist():
+        row = drawn.inst_i[instance]
+        key = (drawn.meshes[row[inst.MESH]], drawn.inst_xf[instance].tobytes())
+        if key not in glowing:
+            glowing[key] = _glowing_mesh(*key)
+        used[key] = glowing[key]
+        _add_mesh(got, instance, row, glowing[key], meshes, document.materials[row[inst.MATERIAL] - 1])
     glowing.clear()
     glowing.update(used)
     return _finish(got, drawn)
 
 
+def _glowing_instances(document: Document, drawn: Drawn) -> np.ndarray:
+    emitters = [i + 1 for i, material in enumerate(document.materials) if material.is_emitter]
+    return np.flatnonzero(np.isin(drawn.inst_i[:, inst.MATERIAL], emitters))
+
+
 def glowing_rows(document: Document, drawn: Drawn) -> bytes:
     """Return what decides the lights that are things: which instances glow, and where they stand."""
-    emitters = [i + 1 for i, material in enumerate(document.materials) if material.is_emitter]
-    which = np.flatnonzero(np.isin(drawn.inst_i[:, inst.MATERIAL], emitters))
+    which = _glowing_instances(document, drawn)
     return which.tobytes() + drawn.inst_i[which].tobytes() + drawn.inst_xf[which].tobytes()
 
 

@@ -79,17 +79,18 @@ class Prepared:
 
     def names_in(self, document: Document) -> tuple[str, ...]:
         """Return what its things and lamps are called in a document, in the order of `objects`."""
-        parts = ["things"] * (len(self.object_ids) - self.n_lamps) + ["lights"] * self.n_lamps
-        return tuple(_name(document, part, id, name) for part, id, name in zip(parts, self.object_ids, self.objects))
+        n = len(self.object_ids) - self.n_lamps
+        things = _names(document.things, self.object_ids[:n], self.objects[:n])
+        return things + _names(document.lights, self.object_ids[n:], self.objects[n:])
 
     def material_names_in(self, document: Document) -> tuple[str, ...]:
         """Return what its materials are called in a document, in the order of `materials`."""
-        return tuple(_name(document, "materials", id, name) for id, name in zip(self.material_ids, self.materials))
+        return _names(document.materials, self.material_ids, self.materials)
 
 
-def _name(document: Document, part: str, id: str, otherwise: str) -> str:
-    item = document.find(part, id)
-    return item.name if item is not None else otherwise
+def _names(part: tuple, ids: tuple[str, ...], otherwise: tuple[str, ...]) -> tuple[str, ...]:
+    names = {item.id: item.name for item in part}
+    return tuple(map(names.get, ids, otherwise))
 
 
 class Preparer:
@@ -158,7 +159,11 @@ class Preparer:
         glow = tuple(
             (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
         )
-        drawn = self._keep("drawn", (document.things, clear, assets.meshes), lambda: drawn_things(document, assets))
+        drawn = self._keep(
+            "drawn",
+            (document.things, clear, assets.meshes),
+            lambda: drawn_things(document, assets, self._before("drawn")),
+        )
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: pack_meshes(drawn.meshes))
         lights = self._keep(
             "lights",
@@ -228,6 +233,10 @@ class Preparer:
         self._kept[name] = (key, made)
         return made
 
+    def _before(self, name: str) -> Any:
+        """Return what was built last under a name, None if there is nothing."""
+        return self._kept[name][1] if name in self._kept else None
+
     def _kept_environment(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
         return self._keep(f"environment {name}", key, build)
 
@@ -235,10 +244,14 @@ class Preparer:
         for mesh in drawn.meshes:
             if mesh not in self._shapes:
                 self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
-        shapes = [self._shapes[drawn.meshes[row[inst.MESH]]] for row in drawn.inst_i]
+        of_meshes = [self._shapes[mesh] for mesh in drawn.meshes]
+        shapes = [of_meshes[k] for k in drawn.inst_i[:, inst.MESH].tolist()]
         shapes += [self._lamp_shapes[shape] for shape in lights.lamp_shapes]
         return Stage(
-            shapes, np.concatenate([drawn.inst_xf, lights.lamp_xf]), np.concatenate([drawn.masks, lights.lamp_masks])
+            shapes,
+            np.concatenate([drawn.inst_xf, lights.lamp_xf]),
+            np.concatenate([drawn.masks, lights.lamp_masks]),
+            self._before("stage"),
         )
 
     def _start_media(self, stage: Stage, drawn: Drawn, view: View, document: Document) -> np.ndarray:

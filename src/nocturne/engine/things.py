@@ -1,6 +1,6 @@
 """The set's things as instances of meshes: tables, transforms, visibility."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIREC
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
+from nocturne.scene.parts import differing
 from nocturne.scene.shapes import Mesh
 
 NO_MATERIAL = Material(id="", name="No material", base_color=(0.5, 0.5, 0.5), specular_roughness=0.6)
@@ -17,6 +18,11 @@ NO_MATERIAL = Material(id="", name="No material", base_color=(0.5, 0.5, 0.5), sp
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Drawn:
+    """The things that are drawn, an instance each, and what they were made from.
+
+    row_of: the instance of each thing of the document, -1 if it is not drawn.
+    """
+
     meshes: list[Mesh]
     inst_i: np.ndarray
     inst_xf: np.ndarray
@@ -24,7 +30,13 @@ class Drawn:
     masks: np.ndarray
     names: tuple[str, ...]
     ids: tuple[str, ...]
-    has_clear: int
+    row_of: np.ndarray
+    made_from: tuple[Document, Assets]
+
+    @property
+    def has_clear(self) -> int:
+        """Return 1 if shadow rays may go through one of them."""
+        return int(((self.masks & CLEAR_SHADOW_RAYS) != 0).any())
 
 
 def is_clear(material: Material) -> bool:
@@ -41,46 +53,101 @@ def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     )
 
 
-def drawn_things(document: Document, assets: Assets) -> Drawn:
+def drawn_things(document: Document, assets: Assets, before: Drawn | None = None) -> Drawn:
+    """Return the instances; of those of an earlier document, only what changed is made anew."""
+    return (_altered(document, assets, before) if before is not None else None) or _made(document, assets)
+
+
+def _mask(is_thin: bool) -> int:
+    return CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if is_thin else SHADOW_RAYS)
+
+
+def _made(document: Document, assets: Assets) -> Drawn:
     meshes: list[Mesh] = []
     slots: dict[int, int] = {}
     rows: list[tuple[int, int]] = []  # mesh and material of each
     matrices, masks, names, ids = [], [], [], []
     by_id = {m.id: i + 1 for i, m in enumerate(document.materials)}
-    has_clear = 0
     placements = document.placements
     whole = np.array([placements[thing.id][0] for thing in document.things]).reshape(-1, 4, 4)
-    is_flat = np.abs(np.linalg.det(whole[:, :3, :3])) < 1e-18
+    flat = _are_flat(whole)
+    row_of = np.full(len(document.things), -1, np.int64)
     clear = {material.id for material in document.materials if is_clear(material)}
-    for thing, flat in zip(document.things, is_flat):
+    for i, thing in enumerate(document.things):
         mesh = assets.meshes.get(thing.mesh)
         matrix, shown = placements[thing.id]
-        if mesh is None or not shown or not len(mesh.triangles) or flat:
+        if not _is_drawn(mesh, shown) or flat[i]:
             continue
         if id(mesh) not in slots:
             slots[id(mesh)] = len(meshes)
             meshes.append(mesh)
-        slot = by_id.get(thing.material, 0)
-        thin = thing.material in clear
-        has_clear |= int(thin)
-        rows.append((slots[id(mesh)], slot))
+        row_of[i] = len(rows)
+        rows.append((slots[id(mesh)], by_id.get(thing.material, 0)))
         matrices.append(matrix)
-        masks.append(CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if thin else SHADOW_RAYS))
+        masks.append(_mask(thing.material in clear))
         names.append(thing.name)
         ids.append(thing.id)
     xf, nm = matrix_rows(matrices)
     whole = np.full((len(rows), inst.WHOLE.width), -1, np.int32)
     whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
     whole[:, inst.OBJECT] = np.arange(len(rows))
+    masks = np.array(masks, np.uint32)
+    return Drawn(meshes, whole, xf, nm, masks, tuple(names), tuple(ids), row_of, (document, assets))
+
+
+def _is_drawn(mesh: Mesh | None, shown: bool) -> bool:
+    return mesh is not None and shown and len(mesh.triangles) > 0
+
+
+def _are_flat(matrices: np.ndarray) -> np.ndarray:
+    return np.abs(np.linalg.det(matrices[:, :3, :3])) < 1e-18
+
+
+def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
+    """Return what was drawn with the rows of changed things made anew; None if other things are drawn than before."""
+    old, old_assets = before.made_from
+    which = differing(old.things, document.things)
+    slots = [(m.id, is_clear(m)) for m in document.materials]
+    if which is None or old_assets.meshes is not assets.meshes or slots != [(m.id, is_clear(m)) for m in old.materials]:
+        return None
+    stood, stands = old.placements, document.placements
+    if stood is not stands:
+        moved = (i for i, t in enumerate(document.things) if stands[t.id] is not stood.get(t.id))
+        which = sorted({*which, *moved})
+    if not which:
+        return replace(before, made_from=(document, assets))
+    things = [document.things[i] for i in which]
+    placed = [stands[thing.id] for thing in things]
+    flat = _are_flat(np.array([matrix for matrix, _ in placed]))
+    drawn = [
+        _is_drawn(assets.meshes.get(thing.mesh), shown) and not is_flat
+        for thing, (_, shown), is_flat in zip(things, placed, flat)
+    ]
+    rows = before.row_of[which]
+    if any(old.things[i].id != t.id or old.things[i].mesh != t.mesh for i, t in zip(which, things)):
+        return None
+    if ((rows >= 0) != drawn).any():
+        return None
+    here = np.flatnonzero(drawn)
+    rows = rows[here]
+    inst_i, inst_xf, inst_nm, masks = (a.copy() for a in (before.inst_i, before.inst_xf, before.inst_nm, before.masks))
+    names = list(before.names)
+    if len(here):
+        inst_xf[rows], inst_nm[rows] = matrix_rows([placed[k][0] for k in here])
+    by_id = {id: (i + 1, is_thin) for i, (id, is_thin) in enumerate(slots)}
+    for k, row in zip(here, rows):
+        slot, is_thin = by_id.get(things[k].material, (0, False))
+        inst_i[row, inst.MATERIAL], masks[row], names[row] = slot, _mask(is_thin), things[k].name
     return Drawn(
-        meshes,
-        whole,
-        xf,
-        nm,
-        np.array(masks, np.uint32),
+        before.meshes,
+        inst_i,
+        inst_xf,
+        inst_nm,
+        masks,
         tuple(names),
-        tuple(ids),
-        has_clear,
+        before.ids,
+        before.row_of,
+        (document, assets),
     )
 
 

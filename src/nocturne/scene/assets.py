@@ -6,8 +6,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from nocturne.colour.lookup import LookUpTable
-from nocturne.scene.document import Document
-from nocturne.scene.files import values_named
+from nocturne.scene.change import Change
+from nocturne.scene.document import RENDERED, Document
+from nocturne.scene.files import values_named, values_of
 from nocturne.scene.shapes import Mesh
 
 
@@ -22,7 +23,21 @@ class Named:
     @staticmethod
     def of(document: Document) -> "Named":
         """Return the files that a document names."""
-        found = values_named(document)
+        return Named._holding(values_named(document))
+
+    @staticmethod
+    def by(change: Change) -> "Named":
+        """Return the files that what an edit changed names: of all items of a part if some came or went."""
+        found = set()
+        for part in RENDERED:
+            items = change.items(part)
+            found |= values_of(getattr(change.after, part) if items is None else [item for _, item in items])
+        if change.touches("finish"):
+            found |= values_of(change.after.finish.steps)
+        return Named._holding(found)
+
+    @staticmethod
+    def _holding(found: set[tuple[str, str, str]]) -> "Named":
         return Named(
             frozenset(value for holds, value, _ in found if holds == "model"),
             frozenset((value, space) for holds, value, space in found if holds == "picture"),

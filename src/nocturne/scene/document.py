@@ -2,25 +2,28 @@
 
 import hashlib
 import re
-from collections.abc import Callable, Iterable
-from functools import cached_property, lru_cache, reduce
-from typing import Any, Literal
+from collections import Counter
+from collections.abc import Iterable
+from functools import cached_property, reduce
+from typing import Literal
 
 import numpy as np
 from pydantic import model_validator
 
 from nocturne.errors import SceneError
+from nocturne.scene import parts
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.fields import Model
 from nocturne.scene.finish import Finish
-from nocturne.scene.lights import AnyLight
+from nocturne.scene.lights import KINDS, AnyLight
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
-from nocturne.scene.shapes import Thing, transform
+from nocturne.scene.shapes import Thing
 
 FORMAT_VERSION = 5
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
+RENDERED = ("things", "materials", "lights")
 
 
 class Document(Model):
@@ -43,15 +46,24 @@ class Document(Model):
 
     @model_validator(mode="after")
     def _ids_are_unique(self):
-        for part in PARTS:
-            seen: set[str] = set()
-            for item in getattr(self, part):
-                if item.id in seen:
-                    raise ValueError(f"{part}: “{item.id}” is there twice")
-                seen.add(item.id)
+        self.check(PARTS)
+        return self
+
+    def check(self, names: Iterable[str]) -> None:
+        """Check what pydantic cannot: that ids are unique in these parts, and that there is a view.
+
+        Raises
+        ------
+        ValueError
+            If not.
+        """
+        for part in names:
+            items = getattr(self, part)
+            if len(parts.numbers(items, part)) != len(items):
+                twice = next(id for id, n in Counter(item.id for item in items).items() if n > 1)
+                raise ValueError(f"{part}: “{twice}” is there twice")
         if not self.views:
             raise ValueError("views: there must be one")
-        return self
 
     @property
     def view(self) -> View:
@@ -78,13 +90,14 @@ class Document(Model):
         lit |= {m.emission_group or "light" for m in self.materials if m.is_emitter}
         return tuple(group for group in self.light_groups if group in lit) or self.light_groups[:1]
 
-    @cached_property
-    def _index(self) -> dict[tuple[str, str], Model]:
-        return {(part, item.id): item for part in PARTS for item in getattr(self, part)}
+    def number(self, part: str, id: str) -> int | None:
+        """Return the number of an item in its part, None if it is not there."""
+        return parts.numbers(getattr(self, part), part).get(id) if part in PARTS else None
 
     def find(self, part: str, id: str) -> Model | None:
         """Return the item of a part by id, None if it is not there."""
-        return self._index.get((part, id))
+        i = self.number(part, id)
+        return getattr(self, part)[i] if i is not None else None
 
     def named(self, part: str, name: str) -> Model:
         """Return the item of a part by name or id.
@@ -119,21 +132,12 @@ class Document(Model):
 
     def with_members(self, ids: Iterable[str]) -> set[str]:
         """Return things and all that is in groups among them, near and far."""
-        inside: dict[str, list[str]] = {}
-        for thing in self.things:
-            inside.setdefault(thing.parent, []).append(thing.id)
-        found, left = set(ids), list(ids)
-        while left:
-            for id in inside.get(left.pop(), ()):
-                if id not in found:
-                    found.add(id)
-                    left.append(id)
-        return found
+        return parts.with_members(self.things, ids)
 
     @property
     def placements(self) -> dict[str, tuple[np.ndarray, bool]]:
         """Return for each thing its (4, 4) world matrix and whether it and all its groups are shown."""
-        return _of_part(self.things, "placements", _placements)
+        return parts.placements(self.things)
 
     def placement(self, id: str) -> np.ndarray | None:
         """Return the (4, 4) world matrix of one thing, None if it is not there: quicker than all `placements`."""
@@ -141,77 +145,23 @@ class Document(Model):
         while thing is not None and thing.id not in path:
             path.append(thing.id)
             thing = self.find("things", thing.parent)
-        matrices = [_local(t.place, t.turn_deg, t.size) for t in (self.find("things", i) for i in reversed(path))]
+        matrices = [parts.local(t.place, t.turn_deg, t.size) for t in (self.find("things", i) for i in reversed(path))]
         return reduce(np.matmul, matrices).copy() if matrices else None
 
 
-# What was worked out from a part, with the part: documents that share it share the result, and it is compared by `is`.
-_worked_out: dict[str, list[tuple[tuple, Any]]] = {}
-_MOST_KEPT = 6
+_ITEMS = {
+    "things": {Thing},
+    "materials": {Material},
+    "lights": set(KINDS.values()),
+    "views": {View},
+    "cues": {Cue},
+    "qualities": {Quality},
+}
 
 
-def _of_part(part: tuple, what: str, work_out: Callable[..., Any]) -> Any:
-    kept = _worked_out.setdefault(what, [])
-    for known, result in kept:
-        if known is part:
-            return result
-    result = work_out(part, *(kept[0] if kept else ((), None)))
-    kept.insert(0, (part, result))
-    del kept[_MOST_KEPT:]
-    return result
-
-
-@lru_cache(maxsize=1 << 15)
-def _local(place: tuple, turn_deg: tuple, size: tuple) -> np.ndarray:
-    # Not kept on the thing itself: equality of models compares all they hold, and arrays have no truth value.
-    matrix = transform(place, turn_deg, size)
-    matrix.flags.writeable = False
-    return matrix
-
-
-def _placements(
-    things: tuple[Thing, ...], before: tuple[Thing, ...], known: dict[str, tuple[np.ndarray, bool]] | None
-) -> dict[str, tuple[np.ndarray, bool]]:
-    """Return the placements; things that stand where they did before keep theirs."""
-    by_id = {thing.id: thing for thing in things}
-    old = {thing.id: thing for thing in before}
-    found: dict[str, tuple[np.ndarray, bool]] = {}
-
-    for thing in things:
-        # Up to the first group that is placed or to the top, then down again: groups may be in groups a thousand deep.
-        chain: list[Thing] = []
-        in_chain: set[str] = set()
-        at: Thing | None = thing
-        while at is not None and at.id not in found and at.id not in in_chain:
-            chain.append(at)
-            in_chain.add(at.id)
-            at = by_id.get(at.parent)
-        # Groups that are in each other (a damaged file) must not hang: the last one stands as if it were in none.
-        above = found.get(at.id) if at is not None and at.id not in in_chain else None
-        for item in reversed(chain):
-            has_parent = above is not None
-            stood = old.get(item.id) is item and (item.parent in old) == has_parent
-            if stood and above is (known.get(item.parent) if has_parent else None):
-                found[item.id] = known[item.id]
-            else:
-                matrix, shown = _local(item.place, item.turn_deg, item.size), item.visible
-                found[item.id] = (matrix, shown) if above is None else (above[0] @ matrix, above[1] and shown)
-            above = found[item.id]
-    return found
-
-
-def _digest(part: tuple, before: tuple, known: tuple[tuple[bytes, ...], bytes] | None) -> tuple:
-    """Return a hash of each item and one of all; items that were there before keep theirs."""
-    old = {id(item): digest for item, digest in zip(before, known[0])} if known is not None else {}
-    each = tuple(old.get(id(item)) or hashlib.sha256(item.model_dump_json().encode()).digest() for item in part)
-    return each, hashlib.sha256(b"".join(each)).digest()
-
-
-def _unnamed(part: tuple, before: tuple, known: tuple[tuple, tuple] | None) -> tuple[tuple, tuple]:
-    """Return items and the same without their names; those that were there before keep theirs, by which it is equal."""
-    old = {id(item): plain for item, plain in zip(before, known[1])} if known is not None else {}
-    plain = tuple(old.get(id(item)) or item.model_copy(update={"name": ""}) for item in part)
-    return part, plain
+def is_part(name: str, value: object) -> bool:
+    """Return True if a value is a part of that name and holds nothing but items of it, which were checked when made."""
+    return name in _ITEMS and isinstance(value, tuple) and set(map(type, value)) <= _ITEMS[name]
 
 
 def render_key(document: Document) -> tuple:
@@ -239,19 +189,16 @@ def render_key(document: Document) -> tuple:
         quality.regularise,
     )
     # Names decide nothing that is rendered.
-    things, materials, lights = (
-        _of_part(part, f"unnamed {what}", _unnamed)[1]
-        for what, part in (("things", document.things), ("materials", document.materials), ("lights", document.lights))
-    )
-    return things, materials, lights, document.lit_groups, lens, paths
+    rendered = (parts.unnamed(getattr(document, part), part) for part in RENDERED)
+    return (*rendered, document.lit_groups, lens, paths)
 
 
 def film_digest(document: Document) -> str:
     """Return a short hash of what decides the film; the same in another process."""
     things, materials, lights, groups, lens, paths = render_key(document)
     digest = hashlib.sha256()
-    for what, part in (("things", things), ("materials", materials), ("lights", lights)):
-        digest.update(_of_part(part, f"digest of {what}", _digest)[1])
+    for what, part in zip(RENDERED, (things, materials, lights)):
+        digest.update(parts.digest(part, what))
     digest.update(repr((groups, lens, paths)).encode())
     return digest.hexdigest()[:16]
 

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from nocturne.colour.spaces import luminance
 from nocturne.errors import SceneError
 from nocturne.scene.desk import Cue, Strip, gains
-from nocturne.scene.document import Document, free_id, free_name, without_number
+from nocturne.scene.document import PARTS, Document, free_id, free_name, is_part, without_number
 from nocturne.scene.fields import Model
 from nocturne.scene.lights import Sunlike, chroma
 from nocturne.scene.shapes import Thing
@@ -26,15 +26,24 @@ def changed(model: Model, **values: Any) -> Any:
     """
     if all(getattr(model, name) == value for name, value in values.items()):
         return model
-    fields = {name: getattr(model, name) for name in type(model).model_fields}
+    # Items were checked when they were made: of a part that holds nothing else, only what joins them is checked.
+    sound = {name: value for name, value in values.items() if isinstance(model, Document) and is_part(name, value)}
+    left_out = PARTS if isinstance(model, Document) else ()
+    fields = {name: getattr(model, name) for name in type(model).model_fields if name not in left_out}
+    wanted = {name: value for name, value in values.items() if name not in sound}
     try:
-        checked = type(model)(**{**fields, **values})
+        # Checking makes new tuples; what was not touched must stay the very same object, as others compare by `is`.
+        checked = type(model)(**{**fields, **wanted}) if wanted else None
+        out = replaced(model, **{name: getattr(checked, name) for name in wanted}, **sound)
+        if sound:
+            out.check(sound)
     except ValidationError as error:
         first = error.errors()[0]
         name = str(first["loc"][0]) if first["loc"] else ""
         raise SceneError(f"{name}: {first['msg']}.", where=name) from error
-    # Checking makes new tuples; what was not touched must stay the very same object, because others compare by `is`.
-    return replaced(model, **{name: getattr(checked, name) for name in values})
+    except ValueError as error:
+        raise SceneError(f"{error}.", where=next(iter(sound))) from error
+    return out
 
 
 def replaced(model: Model, **values: Any) -> Any:
@@ -47,11 +56,10 @@ def replaced(model: Model, **values: Any) -> Any:
 
 def put(document: Document, part: str, item: Model) -> Document:
     """Return the document with an item replaced by id, or added at the end."""
-    items = getattr(document, part)
-    for i, old in enumerate(items):
-        if old.id == item.id:
-            return document if old == item else changed(document, **{part: (*items[:i], item, *items[i + 1 :])})
-    return changed(document, **{part: (*items, item)})
+    items, i = getattr(document, part), document.number(part, item.id)
+    if i is None:
+        return changed(document, **{part: (*items, item)})
+    return document if items[i] == item else changed(document, **{part: (*items[:i], item, *items[i + 1 :])})
 
 
 def alter(document: Document, part: str, id: str, **values: Any) -> Document:

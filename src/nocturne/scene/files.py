@@ -48,14 +48,12 @@ def _of(item: Model, part: str, id: str) -> Iterator[Reference]:
 
 
 def values_named(document: Document) -> set[tuple[str, str, str]]:
-    """Return (what it holds, the field's value, "colour" or "data") of every field that names a file.
-
-    The interface asks after each edit, of tens of thousands of things, so whole columns are read at once.
-    """
-    return set().union(*(_values(items) for _, items in _parts(document)))
+    """Return (what it holds, the field's value, "colour" or "data") of every field that names a file."""
+    return set().union(*(values_of(items) for _, items in _parts(document)))
 
 
-def _values(items: Sequence[Model]) -> set[tuple[str, str, str]]:
+def values_of(items: Sequence[Model]) -> set[tuple[str, str, str]]:
+    """Return the same of some items: there may be tens of thousands, so whole columns are read at once."""
     found = set()
     for kind in set(map(type, items)):
         own, nested = _plan(kind)
@@ -68,7 +66,7 @@ def _values(items: Sequence[Model]) -> set[tuple[str, str, str]]:
             else:
                 found |= {(holds, value, "colour") for value in set(map(attrgetter(name), same)) if value}
         for field in nested:
-            found |= _values([inner for item in same for inner in getattr(item, field)])
+            found |= values_of([inner for item in same for inner in getattr(item, field)])
     return found
 
 

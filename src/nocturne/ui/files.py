@@ -13,6 +13,7 @@ from nocturne.io import image, lut, model, paths, project
 from nocturne.jobs import Update
 from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets, Named
+from nocturne.scene.change import Change
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.lights import make_light
 from nocturne.scene.shapes import Thing
@@ -160,17 +161,15 @@ class Files:
         work = project.load_assets(self.session.document, self.folder(), known=self.session.assets)
         self.runner.submit("Load", work, done)
 
-    def _follow(self, before: Document, document: Document) -> None:
+    def _follow(self, change: Change) -> None:
+        document = change.after
         # Whatever made the document name a file that is not loaded: a model brought in, an undo, settings gone back to.
         if self.session.history is not self._history:
             # Another project, with all that could be loaded of it.
             self._history, self._asked = self.session.history, Named()
             self._failed = Named.of(document).but(self.session.assets)
             return
-        parts = ("things", "materials", "lights", "finish")
-        if before is not document and all(getattr(before, part) is getattr(document, part) for part in parts):
-            return
-        if Named.of(document).but(self.session.assets).but(self._asked).but(self._failed):
+        if Named.by(change).but(self.session.assets).but(self._asked).but(self._failed):
             self.load_assets()
 
     def _loaded(self, assets: Assets) -> None:
@@ -179,7 +178,7 @@ class Files:
         self.session.assets_changed.emit()
         for problem in assets.problems:
             self.session.said.emit(problem, True)
-        self._follow(self.session.document, self.session.document)
+        self._follow(Change(self.session.document, self.session.document, is_all=True))
 
     def relative(self, path: Path) -> str:
         """Return a path as the document refers to it: whole until the project has a folder of its own.

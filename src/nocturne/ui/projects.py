@@ -200,7 +200,7 @@ class Projects:
             self.session.history.saved = None
             if found.path is None and found.proofs is not None and found.proofs.is_dir():
                 self.window.room.adopt(found.proofs)
-            self.session.document_changed.emit(self.session.document, self.session.document)
+            self.session.show_anew()
             self.window.rescue.write()
             found.copy.unlink(missing_ok=True)
             when = time.strftime("%H:%M", time.localtime(found.written))
@@ -271,7 +271,7 @@ class Projects:
         document = without_scene(saved, path.stem)
         self._begin(document, Assets(), None)
         self.window.showing.open_fixed(Sheet(still(saved, document), document, saved.clean, path.stem))
-        self.session.document_changed.emit(self.session.document, self.session.document)
+        self.session.show_anew()
         self.session.go_to("light")
         n = len(saved.film.group_names)
         self.session.said.emit(

@@ -11,7 +11,8 @@ from nocturne.rendering import unfinished
 from nocturne.rendering.request import RenderRequest
 from nocturne.rendering.unfinished import Unfinished
 from nocturne.scene.assets import Assets
-from nocturne.scene.document import Document, film_digest, render_key
+from nocturne.scene.change import Change
+from nocturne.scene.document import RENDERED, Document, film_digest, render_key
 from nocturne.ui.finals import Final, Finals
 from nocturne.ui.frame import Frame
 from nocturne.ui.live import LiveRender, Request, live_size, region_pixels
@@ -87,13 +88,13 @@ class RenderWork(QObject):
         """Ask for it once nothing more has come for a moment."""
         self._soon.start()
 
-    def take_document(self, before: Document, document: Document) -> None:
+    def take_change(self, change: Change) -> None:
         """Go back to the live picture if an edit made the final that is shown another one; take new names over."""
-        is_same = render_key(before) == render_key(document)
+        document = change.after
+        is_same = render_key(change.before) == render_key(document)
         if self.showing.final is not None and not is_same:
             self.showing.show_live()
-        parts = ("things", "materials", "lights")
-        if not is_same or all(getattr(before, part) is getattr(document, part) for part in parts):
+        if not is_same or not change.touches(*RENDERED):
             return
         # A name decides nothing that is rendered, but stands in what is put out.
         shown = self.showing.final

@@ -100,7 +100,7 @@ class Rescue(QObject):
         self._timer.start()
         session.document_changed.connect(self._on_changed)
 
-    def _on_changed(self, before: Document, document: Document) -> None:
+    def _on_changed(self, _: object) -> None:
         if not self.session.history.is_dirty:
             self.drop()
 

@@ -8,6 +8,7 @@ from nocturne.errors import NocturneError
 from nocturne.io.paths import Relocation
 from nocturne.io.stamp import Stamp
 from nocturne.scene.assets import Assets
+from nocturne.scene.change import Change
 from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
 from nocturne.scene.history import History
@@ -16,7 +17,7 @@ from nocturne.scene.history import History
 class Session(QObject):
     """The open project; every change goes through `push`."""
 
-    document_changed = Signal(object, object)  # before, after
+    document_changed = Signal(object)  # a `Change`
     assets_changed = Signal()
     chosen_changed = Signal(str, str)  # part, id
     stage_changed = Signal(str)
@@ -44,15 +45,19 @@ class Session(QObject):
         self.stamp = Stamp.of(path) if path is not None else None
         self.chosen, self.also = {}, {}
         self.assets_changed.emit()
-        self.document_changed.emit(before, document)
+        self.document_changed.emit(Change(before, document, is_all=True))
         for problem in assets.problems:
             self.said.emit(problem, True)
+
+    def show_anew(self) -> None:
+        """Have everyone look at the whole document again."""
+        self.document_changed.emit(Change(self.document, self.document, is_all=True))
 
     def push(self, document: Document, label: str, *, merge: object = None) -> None:
         """Make a changed document the current one, as one undo step; steps with the same `merge` become one."""
         before = self.document
         if self.history.push(with_held_focus(document), label, merge):
-            self.document_changed.emit(before, self.document)
+            self.document_changed.emit(Change(before, self.document))
 
     def edit(self, function, *arguments, label: str, merge: object = None, **values) -> None:
         """Apply a pure edit to the document; what it refuses is said, and nothing changes."""
@@ -65,21 +70,21 @@ class Session(QObject):
         """Go back one step."""
         before, label = self.document, self.history.undo_label
         if self.history.undo():
-            self.document_changed.emit(before, self.document)
+            self.document_changed.emit(Change(before, self.document))
             self.said.emit(f"Undone: {label}", False)
 
     def redo(self) -> None:
         """Go forward one step."""
         before = self.document
         if self.history.redo():
-            self.document_changed.emit(before, self.document)
+            self.document_changed.emit(Change(before, self.document))
             self.said.emit(f"Done again: {self.history.undo_label}", False)
 
     def mark_saved(self, document: Document, path: Path) -> None:
         """Remember that a document is on disk."""
         self.history.mark_saved(document)
         self.path, self.stamp = path, Stamp.of(path)
-        self.document_changed.emit(self.document, self.document)
+        self.document_changed.emit(Change(self.document, self.document))
 
     def relocate(self, place: Relocation, saved: Document, path: Path) -> None:
         """Go on in another folder, from which all steps name their files now; `saved` is what was written there."""
@@ -88,13 +93,13 @@ class Session(QObject):
         self.history.replace(place.document)
         self.assets, self.path, self.stamp = place.assets(self.assets), path, Stamp.of(path)
         self.assets_changed.emit()
-        self.document_changed.emit(before, self.document)
+        self.document_changed.emit(Change(before, self.document))
 
     def go_to_step(self, at: int) -> None:
         """Go to a step of the history."""
         before = self.document
         if self.history.go_to(at):
-            self.document_changed.emit(before, self.document)
+            self.document_changed.emit(Change(before, self.document))
             self.said.emit(f"Back to: {self.history.steps[at].label}", False)
 
     def go_to(self, stage: str) -> None:

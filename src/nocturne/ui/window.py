@@ -11,7 +11,7 @@ from nocturne.errors import NocturneError
 from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
-from nocturne.scene.document import Document
+from nocturne.scene.change import Change
 from nocturne.ui import layout, projects, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
@@ -97,7 +97,7 @@ class Window(QMainWindow):
         self.actions_by_id = menus.fill(self)
         self._connect()
         self.resize(1280, 800)
-        self.session.document_changed.emit(self.session.document, self.session.document)
+        self.session.show_anew()
         self._show_stage("set")
         self._restore_places()
         self.picture.setFocus()
@@ -250,12 +250,13 @@ class Window(QMainWindow):
 
     # ---- what follows from changes ---------------------------------------------------------------------------------
 
-    def _on_document_changed(self, before: Document, document: Document) -> None:
+    def _on_document_changed(self, change: Change) -> None:
+        document = change.after
         star = "•  " if self.session.history.is_dirty else ""
         self.setWindowTitle(f"{star}{document.name} — Nocturne")
         self.picture.set_document(document)
-        if before is not document:
-            self.renders.take_document(before, document)
+        if change.parts:
+            self.renders.take_change(change)
             if self.showing.first is not None:
                 self.showing.show_live()
             elif self.showing.second is not None:

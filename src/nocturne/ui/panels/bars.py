@@ -134,7 +134,7 @@ class PictureBar(QWidget):
         for widget in switches:
             icons.addWidget(widget)
         row.addLayout(icons)
-        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.document_changed.connect(lambda change: self.show_document(change.after))
 
     def show_zoom(self, scale: float) -> None:
         """Show how large the picture is seen."""

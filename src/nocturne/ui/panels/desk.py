@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.scene import edit
+from nocturne.scene.change import Change
 from nocturne.scene.desk import Strip, blended
 from nocturne.scene.document import Document
 from nocturne.ui.panels.lists import tool, untinted
@@ -51,7 +52,7 @@ class LightDesk(QWidget):
         row.addWidget(self._side())
         row.addWidget(self._bank(), 1)
         row.addWidget(self._cue_column())
-        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.document_changed.connect(self._follow)
 
     # ---- layout ----------------------------------------------------------------------------------------------------
 
@@ -138,6 +139,10 @@ class LightDesk(QWidget):
         return holder
 
     # ---- showing ---------------------------------------------------------------------------------------------------
+
+    def _follow(self, change: Change) -> None:
+        if change.touches("desk", "cues", "groups", "lights", "materials"):
+            self.show_document(change.after)
 
     def show_document(self, document: Document) -> None:
         """Show the desk's state and the cues."""

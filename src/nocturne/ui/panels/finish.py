@@ -86,7 +86,7 @@ class StepList(QWidget):
         self.note = QLabel("The view comes after the last step.")
         self.note.setObjectName("soft")
         column.addWidget(self.note)
-        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.document_changed.connect(lambda change: self.show_document(change.after))
         session.chosen_changed.connect(lambda part, id: part == "steps" and self._select(id))
 
     def show_document(self, document: Document) -> None:

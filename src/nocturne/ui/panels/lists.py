@@ -90,7 +90,7 @@ class ListPanel(QWidget):
         column.addWidget(self.view, 1)
         self._shown: object = None
         self._items: object = None
-        session.document_changed.connect(lambda _, document: self.show_document(document))
+        session.document_changed.connect(lambda change: self.show_document(change.after))
         session.chosen_changed.connect(self._on_chosen)
         session.assets_changed.connect(lambda: self.show_document(session.document))
 

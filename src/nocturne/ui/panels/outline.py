@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeView
 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
+from nocturne.scene.parts import differing
 from nocturne.scene.shapes import Thing
 from nocturne.ui.panels.lists import ListPanel
 from nocturne.ui.theme import tokens as t
@@ -28,11 +29,12 @@ class OutlineModel(QAbstractItemModel):
 
     def show(self, things: tuple[Thing, ...]) -> bool:
         """Take things; return False if they stand in the tree as before, and only rows that changed are told of."""
-        old = self.things
-        if len(old) == len(things) and all(a is b or (a.id, a.parent) == (b.id, b.parent) for a, b in zip(old, things)):
+        old, which = self.things, differing(self.things, things)
+        pairs = [(old[i], things[i]) for i in which or ()]
+        if which is not None and all((a.id, a.parent) == (b.id, b.parent) for a, b in pairs):
             self.things = things
-            for a, b in zip(old, things):
-                if a is not b and (a.name, a.visible) != (b.name, b.visible):
+            for a, b in pairs:
+                if (a.name, a.visible) != (b.name, b.visible):
                     self.dataChanged.emit(self.index_of(b.id), self.index_of(b.id, 1))
             return False
         self.beginResetModel()

@@ -52,7 +52,7 @@ class Sheet(QScrollArea):
         self.column.addLayout(self.more)
         self.column.addStretch(1)
         self.setWidget(inside)
-        session.document_changed.connect(lambda _, document: self._follow(document))
+        session.document_changed.connect(lambda change: self._follow(change.after))
         session.chosen_changed.connect(lambda part, _: part == self.part and self._follow(session.document))
 
     def _follow(self, document: Document) -> None:

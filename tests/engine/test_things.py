@@ -1,0 +1,107 @@
+"""What is kept of the set between edits is always what would be built anew."""
+
+import random
+from dataclasses import fields
+
+import numpy as np
+import pytest
+
+from nocturne.engine import embree
+from nocturne.engine.layout import instance as inst
+from nocturne.engine.things import drawn_things
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.materials import Material
+from nocturne.scene.shapes import Thing
+from tests import sets
+
+N = 60
+UP = np.array([0.0, 0.0, 1.0])
+
+
+@pytest.fixture
+def crowd() -> tuple[Document, Assets]:
+    """Return groups of balls and boxes, of three materials, one of them a clear sheet."""
+    groups = tuple(Thing(id=f"g{k}", name=f"G{k}", parent=f"g{k - 1}" if k % 3 else "") for k in range(6))
+    things = tuple(
+        Thing(
+            id=f"t{k}",
+            name=f"T{k}",
+            mesh=("ball", "box")[k % 2],
+            material=f"m{k % 3}",
+            parent=f"g{k % 6}",
+            place=(k % 8, k // 8, 0.0),
+            size=(0.3, 0.3, 0.3),
+        )
+        for k in range(N)
+    )
+    clear = Material(id="m2", geometry_thin_walled=True, transmission_weight=1.0)
+    document = Document(things=groups + things, materials=(Material(id="m0"), Material(id="m1"), clear))
+    return document, Assets({"ball": sets.BALL, "box": sets.BOX})
+
+
+def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[Document, Assets]:
+    """Move, hide, flatten, rename, regroup, remove or add something, or change a material or a mesh."""
+    id = dice.choice(document.things).id
+    kind = dice.choice("move group hide flat name material mesh remove add clear files order".split())
+    if kind == "move":
+        values = {"place": (dice.uniform(0, 8), dice.uniform(0, 8), 0.0), "turn_deg": (0.0, 0.0, dice.uniform(0, 90))}
+        return edit.alter(document, "things", id, **values), assets
+    if kind == "group":
+        member = dice.choice([thing for thing in document.things if thing.mesh])
+        return edit.alter(document, "things", member.id, parent=f"g{dice.randrange(6)}"), assets
+    if kind == "clear":
+        return edit.alter(document, "materials", "m1", geometry_thin_walled=dice.random() < 0.5), assets
+    if kind == "files":
+        return document, Assets({"ball": sets.BALL, "box": dice.choice((sets.BOX, sets.BALL))})
+    if kind == "remove" and len(document.things) > 40:
+        return edit.remove(document, "things", id), assets
+    if kind == "add":
+        free = next(f"t{i}" for i in range(1000) if document.find("things", f"t{i}") is None)
+        return edit.put(document, "things", Thing(id=free, name=free, mesh="ball", place=(1, dice.random(), 1))), assets
+    if kind == "order":
+        things = list(document.things)
+        dice.shuffle(things)
+        return edit.changed(document, things=tuple(things)), assets
+    values = {
+        "hide": {"visible": dice.random() < 0.7},
+        "flat": {"size": (0.3, 0.3, dice.choice((0.0, 0.3, 0.5)))},
+        "name": {"name": f"N{dice.random()}"},
+        "material": {"material": dice.choice(("m0", "m1", "m2", "nothing"))},
+    }.get(kind, {"mesh": dice.choice(("ball", "box", "missing"))})
+    return edit.alter(document, "things", id, **values), assets
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_what_is_kept_through_edits_is_what_would_be_drawn_anew(crowd, seed):
+    dice = random.Random(seed)
+    document, assets = crowd
+    shapes = {id(mesh): embree.Shape.mesh(mesh.vertices, mesh.triangles) for mesh in (sets.BALL, sets.BOX)}
+
+    def staged(drawn, before=None):
+        of = [shapes[id(drawn.meshes[k])] for k in drawn.inst_i[:, inst.MESH]]
+        return embree.Stage(of, drawn.inst_xf, drawn.masks, before)
+
+    drawn = drawn_things(document, assets)
+    stage, patched = staged(drawn), 0
+    rng = np.random.default_rng(seed)
+    for _ in range(80):
+        before = drawn
+        document, assets = some_edit(document, assets, dice)
+        drawn, anew = drawn_things(document, assets, before), drawn_things(document, assets)
+        patched += drawn.meshes is before.meshes
+        for field in fields(drawn):
+            mine, right = getattr(drawn, field.name), getattr(anew, field.name)
+            if isinstance(mine, np.ndarray):
+                assert mine.dtype == right.dtype
+                assert np.array_equal(mine, right), field.name
+            else:
+                assert mine == right, field.name
+        assert drawn.has_clear == anew.has_clear
+        old, stage = stage, staged(drawn, stage)
+        fresh = staged(drawn)
+        for origin in rng.uniform((0, 0, -3), (8, 8, -2), (12, 3)):
+            assert stage.first_hit(origin, UP) == fresh.first_hit(origin, UP)
+        del old
+    assert patched > 10, "most edits are small"
