@@ -2,9 +2,9 @@
 
     QT_QPA_PLATFORM=offscreen PYTHONPATH=src .venv/bin/python benchmarks/edits.py [--things 10000 30000]
 
-Prints for each edit the median and the longest of some tries, in milliseconds: until the edit is made and everyone has
-followed it on the interface thread; for painting list, sheet and picture anew, which is the same for any number of things;
-and for preparing the next picture. Beside them, as machines differ, a pass over as many numbers in plain Python.
+Prints for each edit the median and the longest of some tries, in milliseconds: until the edit is made and all have
+followed it on the interface thread; for painting list, sheet and picture anew, which is the same for any number of
+things; and for preparing the next picture. Beside them, as machines differ, a pass over as many numbers in Python.
 """
 
 import argparse

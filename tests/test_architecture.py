@@ -38,6 +38,8 @@ def _registered(path: str) -> set[str]:
             "engine/kernels/lobes/surface.py",
             {"dielectric", "metal", "onward", "sheet", "surface", "units"},
         ),
+        ("scene/patterns", "scene/patterns/__init__.py", {"step"}),
+        ("engine/kernels/patterns", "engine/kernels/patterns/steps.py", {"machine", "steps"}),
         ("preflight", "preflight/check.py", {"check", "findings"}),
         ("ui/panels/sheets", "ui/pages.py", {"sheet"}),
     ],

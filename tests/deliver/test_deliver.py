@@ -27,7 +27,8 @@ from nocturne.scene import edit, grading
 from nocturne.scene.desk import gains
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 GROUPS = ("key", "fill")
@@ -183,7 +184,7 @@ def test_files_of_one_name_do_not_overwrite_each_other(tmp_path):
         from nocturne.io import picture
 
         picture.write(tmp_path / folder / "map.png", np.full((2, 2, 3), value))
-    textures = (Texture(path="a/map.png"), Texture(path="b/map.png"), Texture(path="gone.png"))
+    textures = (Picture(path="a/map.png"), Picture(path="b/map.png"), Picture(path="gone.png"))
     document = Document(materials=(Material(id="m", name="M", textures=textures),))
     path, missing = run(pack.pack(document, tmp_path, tmp_path / "out"))
     assert missing == ["gone.png"]
@@ -271,7 +272,7 @@ def test_a_buffer_that_is_not_there_is_named(tmp_path):
 def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):
     for name in ("first.png", "map.png"):
         picture.write(tmp_path / name, np.full((2, 2, 3), 0.5))
-    textures = (Texture(path="first.png"), Texture(path="map.png"))
+    textures = (Picture(path="first.png"), Picture(path="map.png"))
     document = Document(materials=(Material(id="m", name="M", textures=textures),))
     for target in ("out", "out.zip"):
         work = pack.pack(document, tmp_path, tmp_path / target)
@@ -301,7 +302,7 @@ def test_a_pack_takes_nothing_from_outside_unasked_and_never_what_is_no_picture(
     if way == "link":
         for name in names:
             (home / name).symlink_to(far / name)
-    textures = tuple(Texture(path=name) for name in (*names, "own.png", "fake.png"))
+    textures = tuple(Picture(path=name) for name in (*names, "own.png", "fake.png"))
     document = Document(materials=(Material(id="m", name="M", textures=textures),))
     assert pack.outside(document, home) == [far / "secret.png", far / "wood.png"]
     for with_outside, wanted in ((False, {"own.png"}), (True, {"own.png", "wood.png"})):

@@ -7,14 +7,14 @@ import pytest
 
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
-from nocturne.scene.materials import Material, Texture
-from nocturne.scene.patterns import sampled
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Checker, Picture, sampled
 from tests import sets
 
 # Looking straight down on the whole of a 10 m plane whose texture coordinates run from 0 to 1.
 PLANE = replace(sets.PLANE, uvs=(sets.PLANE.vertices[:, :2] + 5) / 10)
 ABOVE = sets.view(eye=(0, 0, 100), target=(0, 0, 0), focal_mm=360, size=(32, 32))
-PLACED = Texture(parameter="base_color", path="p.png", repeat=(1.5, 0.7), offset=(0.2, 0.4), turn_deg=30)
+PLACED = Picture(parameter="base_color", path="p.png", repeat=(1.5, 0.7), offset=(0.2, 0.4), turn_deg=30)
 
 
 @pytest.fixture(scope="module")
@@ -29,7 +29,7 @@ def albedo(image, *textures, **values) -> np.ndarray:
     """Return the (32, 32, 3) albedo of the plane seen from above."""
     material = Material(id="m", specular_weight=0, specular_ior=1, textures=textures, **values)
     document, assets = sets.one_thing(PLANE, material, sets.white_dome(), camera=ABOVE, quality=sets.deep(64))
-    pictures = {(texture.path, texture.space): image for texture in textures}
+    pictures = {texture.picture: image for texture in textures if texture.picture}
     return sets.picture(document, Assets(assets.meshes, pictures)).albedo
 
 
@@ -47,6 +47,18 @@ def test_a_picture_lies_on_the_surface_as_its_small_picture_shows(engine, image)
     assert apart(albedo(image, PLACED), small(PLACED, image)) < 0.02
     upside_down = edit.changed(PLACED, repeat=(1.5, -0.7))
     assert apart(albedo(image, upside_down), small(PLACED, image)) > 0.1, "the comparison sees a wrong placement"
+
+
+def test_squares_lie_on_the_surface_as_their_small_picture_shows(engine):
+    squares = Checker(
+        parameter="base_color", first=(0.8, 0.1, 0.3), second=(0.1, 0.6, 0.9), repeat=(1.5, 2.0), turn_deg=20
+    )
+    shown = albedo(None, squares)
+    assert apart(shown, small(squares, None)) < 0.02
+    # Away from the edges it is the one colour or the other.
+    for colour in (squares.first, squares.second):
+        assert np.isclose(shown, colour, atol=1e-3).all(-1).mean() > 0.25
+    assert apart(albedo(None, edit.changed(squares, invert=True)), 1 - small(squares, None)) < 0.02
 
 
 def test_amount_mixes_with_what_lies_under(engine, image):
@@ -72,7 +84,7 @@ def test_a_muted_picture_is_as_if_it_were_not_there(engine, image):
 
 def test_a_glow_is_dimmed_by_the_share_of_its_picture(engine):
     dark = np.zeros((2, 2, 3), np.float32)
-    texture = Texture(parameter="emission_color", path="g.png", amount=0.25)
+    texture = Picture(parameter="emission_color", path="g.png", amount=0.25)
     material = Material(id="m", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100, textures=(texture,))
     document, assets = sets.one_thing(PLANE, material, camera=ABOVE, quality=sets.deep(8))
     film = sets.picture(document, Assets(assets.meshes, {("g.png", "colour"): dark}))

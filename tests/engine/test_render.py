@@ -17,7 +17,8 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from tests import sets
 
 
@@ -211,7 +212,7 @@ def test_texture_and_normal_map(engine):
     checks[0, 0] = checks[1, 1] = (1, 0, 0)
     checks[0, 1] = checks[1, 0] = (0, 0, 1)
     checks = np.kron(checks, np.ones((8, 8, 1), np.float32))
-    texture = Texture(parameter="base_color", path="checks.png", repeat=(0.1, 0.1), offset=(0.0, 0.0))
+    texture = Picture(parameter="base_color", path="checks.png", repeat=(0.1, 0.1), offset=(0.0, 0.0))
     material = Material(id="m", specular_weight=0, specular_ior=1, textures=(texture,))
     camera = sets.view(eye=(0, 0, 20), target=(0, 0, 0), focal_mm=100, size=(32, 32))
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(32))
@@ -221,7 +222,7 @@ def test_texture_and_normal_map(engine):
     assert red.any()
     assert blue.any()
     tilted = np.full((2, 2, 3), (1.0, 0.5, 0.5), np.float32)
-    bump = Texture(parameter="geometry_normal", path="n.png", space="data", amount=0.6)
+    bump = Picture(parameter="geometry_normal", path="n.png", space="data", amount=0.6)
     document = edit.alter(document, "materials", "m", textures=(bump,))
     film = sets.picture(document, Assets(assets.meshes, {("n.png", "data"): tilted}))
     assert film.normal[16, 16, 0] > 0.3

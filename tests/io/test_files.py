@@ -20,7 +20,8 @@ from nocturne.scene.assets import Assets, Named
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 from tests import sets
 
@@ -232,7 +233,7 @@ def test_a_project_there_and_back(tmp_path):
     document = Document(
         name="Étude",
         things=(Thing(id="a", name="A", mesh="models/m.glb#ball", material="m"),),
-        materials=(Material(id="m", textures=(Texture(path="t.png"),)),),
+        materials=(Material(id="m", textures=(Picture(path="t.png"),)),),
     )
     model.write_glb(tmp_path / "models" / "m.glb", {"ball": sets.BALL})
     picture.write(tmp_path / "t.png", np.full((4, 4, 3), 0.5))
@@ -250,7 +251,7 @@ def test_a_project_there_and_back(tmp_path):
 def test_a_project_with_missing_files_still_opens(tmp_path):
     document = Document(
         things=(Thing(id="a", mesh="gone.glb#x"), Thing(id="b", mesh="bad.ply")),
-        materials=(Material(id="m", textures=(Texture(path="gone.png"),)),),
+        materials=(Material(id="m", textures=(Picture(path="gone.png"),)),),
     )
     (tmp_path / "bad.ply").write_bytes(b"ply\nformat ascii 1.0\nelement vertex 999999999999\nend_header\n")
     project.save_document(tmp_path, document)
@@ -281,7 +282,7 @@ def test_paths_follow_a_project_to_another_folder(tmp_path):
     document = Document(
         things=(Thing(id="a", mesh="models/m.glb#ball"), Thing(id="b", name="Group")),
         lights=(make_light(id="e", kind="environment", image="sky.exr"),),
-        materials=(Material(id="m", textures=(Texture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
+        materials=(Material(id="m", textures=(Picture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
     )
     place = Relocation(tmp_path / "one", tmp_path / "two")
     moved = place.document(document)

@@ -20,7 +20,8 @@ from nocturne.io import atomic, exr, image, lut, model, picture, project, proofs
 from nocturne.io.stamp import Stamp
 from nocturne.jobs import run
 from nocturne.scene.document import Document
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 PIXELS = np.random.default_rng(0).random((300, 400, 3)).astype(np.float32)
@@ -166,7 +167,7 @@ def test_a_name_that_is_too_long_is_a_missing_file_and_not_the_end(tmp_path):
     long = "a" * 400
     document = Document(
         things=(Thing(id="t", name="T", mesh=f"{long}.glb#x"),),
-        materials=(Material(id="m", name="M", textures=(Texture(path=f"{long}.png"),)),),
+        materials=(Material(id="m", name="M", textures=(Picture(path=f"{long}.png"),)),),
     )
     project.save_document(tmp_path / "a.nocturne", document)
     loaded = run(project.load(tmp_path / "a.nocturne"))

@@ -70,3 +70,18 @@ def test_lights_of_format_4_keep_what_their_kind_has():
     assert document.find("lights", "spot").bulb_radius == 0
     with pytest.raises(ValueError, match="sparkle"):
         Document.model_validate(migrated({"version": 4, "lights": [{"id": "x", "sparkle": 1}]}, FORMAT_VERSION))
+
+
+def test_what_drove_a_parameter_before_there_were_other_steps_is_a_picture():
+    old = {
+        "format": "nocturne-project",
+        "version": 5,
+        "materials": [{"id": "m", "textures": [{"path": "a.png", "amount": 0.5}]}, {"id": "bare"}],
+    }
+    document = Document.model_validate(migrated(old, FORMAT_VERSION))
+    (step,) = document.materials[0].textures
+    assert (step.kind, step.path, step.amount) == ("picture", "a.png", 0.5)
+    assert migrated({"version": 5, "materials": "damaged"}, FORMAT_VERSION)["materials"] == "damaged"
+    odd = {"version": 6, "materials": [{"id": "m", "textures": [{"kind": "sparkle"}]}]}
+    with pytest.raises(ValueError, match="sparkle"):
+        Document.model_validate(migrated(odd, FORMAT_VERSION))

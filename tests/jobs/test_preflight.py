@@ -8,14 +8,14 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from nocturne.io import picture, project
 from nocturne.scene import edit, grading
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Texture
+from nocturne.scene.patterns import Picture
 from nocturne.ui.commands import COMMANDS
 
 
 def spoil(document, folder):
     """Return the demo with a picture that lies elsewhere, a missing table, a dome besides the sky, a tiny thing."""
     picture.write(folder / "found" / "grain-of-the-test.png", np.full((4, 4, 3), 0.5))
-    texture = Texture(parameter="specular_roughness", path="gone/grain-of-the-test.png", space="data")
+    texture = Picture(parameter="specular_roughness", path="gone/grain-of-the-test.png", space="data")
     document = edit.alter(document, "materials", "brass", textures=(texture,))
     document, step = grading.add_step(document, "lut")
     document = grading.alter_step(document, step, path="gone/look.cube")

@@ -11,7 +11,8 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 from tests import sets
 
@@ -62,8 +63,8 @@ def test_a_sound_project_and_the_demo_have_nothing_wrong(folder, demo):
 def test_missing_files_are_found_elsewhere_or_left_out(folder):
     (folder / "more").mkdir()
     picture.write(folder / "more" / "Wood.PNG".lower(), np.zeros((2, 2, 3)))
-    texture = Texture(parameter="base_color", path="wood.png")
-    unchosen = Texture(parameter="specular_roughness", path="", space="data")
+    texture = Picture(parameter="base_color", path="wood.png")
+    unchosen = Picture(parameter="specular_roughness", path="", space="data")
     document = sound(
         materials=(edit.changed(CLAY, textures=(texture,)), edit.changed(GLASS, textures=(unchosen,)), WATER),
         things=(Thing(id="t", name="Ball", mesh="gone.glb#ball", material="clay"),),
@@ -94,7 +95,7 @@ def test_missing_tables_are_found_elsewhere_or_left_out(folder):
 
 def test_data_read_as_colour(folder):
     picture.write(folder / "rough.png", np.zeros((2, 2, 3)))
-    wrong = Texture(parameter="specular_roughness", path="rough.png", space="colour")
+    wrong = Picture(parameter="specular_roughness", path="rough.png", space="colour")
     document = sound(materials=(edit.changed(CLAY, textures=(wrong,)), GLASS, WATER))
     (finding,) = found(document, folder)
     assert finding.check == "pictures read wrongly"

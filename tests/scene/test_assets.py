@@ -4,7 +4,8 @@ from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 
@@ -13,9 +14,9 @@ def test_all_kinds_of_files_are_named_once_and_nothing_else():
     for i, mesh in enumerate(("a.glb#lid", "a.glb#lid", "a.glb", "")):
         document = edit.put(document, "things", Thing(id=f"t{i}", name="Thing", mesh=mesh))
     pictures = (
-        Texture(parameter="base_color", path="wood.png", space="colour"),
-        Texture(parameter="specular_roughness", path="wood.png", space="data"),
-        Texture(parameter="coat_roughness", path="", space="data"),
+        Picture(parameter="base_color", path="wood.png", space="colour"),
+        Picture(parameter="specular_roughness", path="wood.png", space="data"),
+        Picture(parameter="coat_roughness", path="", space="data"),
     )
     document = edit.put(document, "materials", Material(id="m", name="Wood", textures=pictures))
     document = edit.put(document, "lights", make_light(id="l1", name="Sky", kind="environment", image="sky.exr"))

@@ -10,7 +10,8 @@ from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document, free_id, free_name, render_key
 from nocturne.scene.history import History
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 
@@ -48,7 +49,7 @@ def test_values_are_checked(document):
     with pytest.raises(ValidationError):
         Document(things=(Thing(id="a"), Thing(id="a")))
     with pytest.raises(ValidationError):
-        Texture(parameter="no_such_parameter")
+        Picture(parameter="no_such_parameter")
 
 
 def test_a_group_is_removed_with_all_that_is_in_it(document):

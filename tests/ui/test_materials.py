@@ -73,6 +73,32 @@ def with_wood(qtbot, make_window, demo) -> tuple:
     return window, wood
 
 
+def test_a_checker_drives_a_parameter_as_a_picture_does(qtbot, make_window, demo):
+    window, wood = with_wood(qtbot, make_window, demo)
+    session, sheet = window.session, window.sheets["materials"]
+
+    def steps():
+        return session.document.find("materials", wood.id).textures
+
+    before = len(sheet.rows)
+    qtbot.mouseClick(sheet.add_checker, Qt.MouseButton.LeftButton)
+    assert len(sheet.rows) == before + 1
+    row, step = sheet.rows[0], steps()[-1]
+    assert step.kind == "checker"
+    assert step.parameter not in {other.parameter for other in steps()[:-1]}, "one that nothing drives yet"
+    assert row.squares.isVisible()
+    assert not row.file.isVisible()
+    assert "Choose another picture…" not in [action.text() for action in row.menu().actions()]
+    seen = row.picture.image.copy()
+    row.chips["second"].committed.emit((0.2, 0.4, 0.6), None)
+    assert steps()[-1].second == (0.2, 0.4, 0.6)
+    assert row.picture.image != seen
+    session.undo()
+    session.undo()
+    assert steps() == wood.textures
+    assert sheet.rows[0].file.isVisible(), "the row that is left shows its own kind"
+
+
 def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, demo):
     window, wood = with_wood(qtbot, make_window, demo)
     session, sheet = window.session, window.sheets["materials"]

@@ -7,7 +7,8 @@ from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.finish import Bloom, Finish, Tone, Vignette
 from nocturne.scene.lights import Light, make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 
 GROUPS = ("sun", "sky", "lamp", "tube", "globe", "pilots")
 
@@ -21,8 +22,8 @@ def _picture(
     amount: float = 1.0,
     turn: float = 0.0,
     offset: tuple[float, float] = (0.0, 0.0),
-) -> Texture:
-    return Texture(
+) -> Picture:
+    return Picture(
         parameter=parameter,
         path=f"textures/{stem}.png",
         space=space,

@@ -1,17 +1,18 @@
 """From document parts to the numbers the kernels read; nothing after this file checks again."""
 
 import math
+from functools import cache
 
 import numpy as np
 
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import mat
+from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
-from nocturne.engine.layout import texture as tex
 from nocturne.scene.camera import View, aperture_radius
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.patterns import affine
+from nocturne.scene.patterns import Step
 from nocturne.scene.projection import camera_axes
 
 _OFFSETS = {
@@ -69,16 +70,24 @@ def material_row(material: Material) -> np.ndarray:
     )
 
 
-def binding(texture: Texture, slot: int) -> tuple[np.ndarray, np.ndarray]:
-    """Return the integer and float row of a texture that drives a parameter."""
-    offset, channels = _OFFSETS[texture.parameter]
-    blend = tex.MULTIPLY if texture.parameter == "emission_color" else tex.REPLACE
-    is_inverted = texture.invert and texture.parameter != "geometry_normal"
-    to_u, to_v = affine(texture)
-    return (
-        tex.BINDING.filled(np.int32, PARAMETER=offset, CHANNELS=channels, TEXTURE=slot, BLEND=blend),
-        tex.PLACEMENT.filled(np.float32, TO_U=to_u, TO_V=to_v, SHARE=texture.share, IS_INVERTED=is_inverted),
-    )
+@cache
+def _steps() -> dict:
+    """Return the file that works out each kind of step; kernels are imported only when they are needed."""
+    from nocturne.engine.kernels.patterns.steps import STEPS
+
+    return STEPS
+
+
+def binding(step: Step, slot: int) -> tuple[np.ndarray, np.ndarray]:
+    """Return the integer and float row of a step that drives a parameter; slot: of its picture, if it has one."""
+    offset, channels = _OFFSETS[step.parameter]
+    blend = pat.MULTIPLY if step.parameter == "emission_color" else pat.REPLACE
+    is_inverted = step.invert and step.parameter != "geometry_normal"
+    to_u, to_v = step.affine()
+    made = _steps()[step.kind]
+    whole = {"PARAMETER": offset, "CHANNELS": channels, "KIND": made.NUMBER, "TEXTURE": slot, "BLEND": blend}
+    floats = {"TO_U": to_u, "TO_V": to_v, "SHARE": step.share, "IS_INVERTED": is_inverted, **made.parts(step)}
+    return pat.BINDING.filled(np.int32, **whole), pat.PLACEMENT.filled(np.float32, **floats)
 
 
 def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:

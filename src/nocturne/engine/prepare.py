@@ -14,8 +14,8 @@ from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_li
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import media as media_row
+from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
-from nocturne.engine.layout import texture as tex
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -289,15 +289,15 @@ def _is_same(a: Any, b: Any) -> bool:
 
 def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, str], np.ndarray]:
     """Return the loaded pictures that materials use, in the order of their slots."""
-    keys = dict.fromkeys((texture.path, texture.space) for m in materials for texture in m.textures)
+    keys = dict.fromkeys(step.picture for m in materials for step in m.textures)
     return {key: assets.images[key] for key in keys if key in assets.images}
 
 
 def _texels(images: list[np.ndarray]) -> dict[str, np.ndarray]:
     if not images:
         return {
-            "tex_i": tex.WHOLE.filled(np.int32, WIDTH=1, HEIGHT=1)[None],
-            "tex_f": tex.FLOATS.filled(np.float32, SCALE=1)[None],
+            "tex_i": pat.WHOLE.filled(np.int32, WIDTH=1, HEIGHT=1)[None],
+            "tex_f": pat.FLOATS.filled(np.float32, SCALE=1)[None],
             "texels": np.zeros((1, 3), np.uint16),
         }
     encoded = [gate.encode_texels(image) for image in images]
@@ -305,11 +305,11 @@ def _texels(images: list[np.ndarray]) -> dict[str, np.ndarray]:
     return {
         "tex_i": np.stack(
             [
-                tex.WHOLE.filled(np.int32, FIRST_TEXEL=at, WIDTH=i.shape[1], HEIGHT=i.shape[0])
+                pat.WHOLE.filled(np.int32, FIRST_TEXEL=at, WIDTH=i.shape[1], HEIGHT=i.shape[0])
                 for at, i in zip(first, images)
             ]
         ),
-        "tex_f": np.stack([tex.FLOATS.filled(np.float32, SCALE=scale) for _, scale in encoded]),
+        "tex_f": np.stack([pat.FLOATS.filled(np.float32, SCALE=scale) for _, scale in encoded]),
         "texels": np.concatenate([texels for texels, _ in encoded]),
     }
 
@@ -321,10 +321,10 @@ def _materials(
     ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
     for material in materials:
         first = len(bind_i)
-        for texture in material.textures:
-            key = (texture.path, texture.space)
-            if key in slots and texture.on:
-                row_i, row_f = gate.binding(texture, slots.index(key))
+        for step in material.textures:
+            needs = step.picture
+            if step.on and (needs is None or needs in slots):
+                row_i, row_f = gate.binding(step, slots.index(needs) if needs is not None else 0)
                 bind_i.append(row_i)
                 bind_f.append(row_f)
         group = material.emission_group or "light"
@@ -343,6 +343,6 @@ def _materials(
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.stack(whole),
-        "bind_i": np.stack(bind_i or [tex.BINDING.filled(np.int32)]),
-        "bind_f": np.stack(bind_f or [tex.PLACEMENT.filled(np.float32)]),
+        "bind_i": np.stack(bind_i or [pat.BINDING.filled(np.int32)]),
+        "bind_f": np.stack(bind_f or [pat.PLACEMENT.filled(np.float32)]),
     }

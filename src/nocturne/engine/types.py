@@ -17,9 +17,9 @@ from nocturne.engine.layout import (
     media,
     mesh,
     node,
+    pattern,
     scratch,
     settings,
-    texture,
 )
 from nocturne.rows import DTYPES, Field
 
@@ -35,10 +35,10 @@ SCENE = (
     Field("inst_nm", "f4", (None, instance.NORMALS_TO_WORLD), "normals to world: inverse transpose, 3x3 row-major"),
     Field("mat_f", "f4", (None, mat.FLOATS), "material parameters"),
     Field("mat_i", "i4", (None, mat.WHOLE), "what materials are"),
-    Field("bind_i", "i4", (None, texture.BINDING), "pictures that drive parameters"),
-    Field("bind_f", "f4", (None, texture.PLACEMENT), "how they are laid on"),
-    Field("tex_i", "i4", (None, texture.WHOLE), "where pictures begin, and their size"),
-    Field("tex_f", "f4", (None, texture.FLOATS), "scale of the square-root encoding"),
+    Field("bind_i", "i4", (None, pattern.BINDING), "pictures that drive parameters"),
+    Field("bind_f", "f4", (None, pattern.PLACEMENT), "how they are laid on"),
+    Field("tex_i", "i4", (None, pattern.WHOLE), "where pictures begin, and their size"),
+    Field("tex_f", "f4", (None, pattern.FLOATS), "scale of the square-root encoding"),
     Field("texels", "u2", (None, 3), "RGB, encoded as sqrt(value / scale) * 65535"),
     Field("light_i", "i4", (None, light.WHOLE), "what lights are"),
     Field("light_f", "f4", (None, light.FLOATS), "their numbers"),

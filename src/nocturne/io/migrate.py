@@ -6,7 +6,8 @@ from nocturne.scene.camera import View
 from nocturne.scene.desk import Strip
 from nocturne.scene.fields import Model, limits_of_parts
 from nocturne.scene.lights import KINDS
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 
@@ -73,7 +74,7 @@ def _colours_are_shares(raw: dict) -> dict:
             out[part] = each(out[part], model)
     if isinstance(out.get("materials"), list):
         out["materials"] = [
-            {**m, "textures": each(m["textures"], Texture)} if isinstance(m, dict) and "textures" in m else m
+            {**m, "textures": each(m["textures"], Picture)} if isinstance(m, dict) and "textures" in m else m
             for m in out["materials"]
         ]
     if "desk" in out:
@@ -109,6 +110,21 @@ def _lights_are_kinds(raw: dict) -> dict:
     return {**raw, "lights": [own(light) for light in lights]}
 
 
+def _steps_are_kinds(raw: dict) -> dict:
+    """5 to 6: all that drove a parameter was a picture; it became one kind of step among others."""
+    materials = raw.get("materials")
+    if not isinstance(materials, list):
+        return raw
+
+    def told(material: object) -> object:
+        if not (isinstance(material, dict) and isinstance(material.get("textures"), list)):
+            return material
+        steps = [{"kind": "picture", **step} if isinstance(step, dict) else step for step in material["textures"]]
+        return {**material, "textures": steps}
+
+    return {**raw, "materials": [told(material) for material in materials]}
+
+
 _OF_FORMAT_4 = frozenset(
     "id name kind group on power unit efficacy colour_from kelvin colour place turn_deg width height radius inner_deg "
     "outer_deg image azimuth_deg elevation_deg turbidity ground together visible".split()
@@ -118,6 +134,7 @@ _STEPS: dict[int, Callable[[dict], dict]] = {
     2: _pictures_count_whole,
     3: _colours_are_shares,
     4: _lights_are_kinds,
+    5: _steps_are_kinds,
 }
 
 

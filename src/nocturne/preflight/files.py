@@ -10,7 +10,8 @@ from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import references
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 
 _MOST_FILES = 20_000  # looked at when a missing file is searched for
 
@@ -29,7 +30,11 @@ def _found_by_name(folder: Path) -> dict[str, str]:
     return found
 
 
-def _with_texture(document: Document, material: Material, old: Texture, new: Texture | None) -> Document:
+def _pictures_of(material: Material) -> list[Picture]:
+    return [step for step in material.textures if isinstance(step, Picture)]
+
+
+def _with_texture(document: Document, material: Material, old: Picture, new: Picture | None) -> Document:
     item = document.find("materials", material.id)
     if item is None:
         return document
@@ -58,7 +63,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         words = f"The model {file} is missing; {n} thing{' needs' if n == 1 else 's need'} it."
         yield Finding("missing files", words, "things", things[0].id, tuple(mends))
     for material in document.materials:
-        for texture in material.textures:
+        for texture in _pictures_of(material):
             if not texture.path or is_file(folder / texture.path):
                 continue
             mends = []
@@ -117,7 +122,7 @@ def _hidden(document: Document, ids: tuple[str, ...]) -> Document:
 def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield data pictures read as colour, and colour pictures read as data."""
     for material in document.materials:
-        for texture in material.textures:
+        for texture in _pictures_of(material):
             wanted = "colour" if texture.parameter.endswith("_color") else "data"
             if texture.space == wanted:
                 continue

@@ -97,7 +97,7 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
         if name in type(b).model_fields and getattr(a, name, None) != getattr(b, name, None):
             old, new = getattr(a, name), getattr(b, name)
             if name == "textures":
-                old, new = (f"{len(v)} pictures" for v in (old, new))
+                old, new = (f"{len(v)} steps" for v in (old, new))
             found.append(Difference(part, owner, name.capitalize(), str(old) or "–", str(new) or "–"))
     return found
 

@@ -21,7 +21,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import Thing
 
-FORMAT_VERSION = 5
+FORMAT_VERSION = 6
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 RENDERED = ("things", "materials", "lights")
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from operator import attrgetter
+from typing import get_args
 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
@@ -81,10 +82,17 @@ def _plan(model: type[Model]) -> tuple[tuple[tuple[str, str], ...], tuple[str, .
     """Return a model's own fields that name files, with what they hold, and its fields of models that have such."""
     nested = []
     for name, info in model.model_fields.items():
-        inner = [kind for kind in getattr(info.annotation, "__args__", ()) if isinstance(kind, type)]
-        if any(issubclass(kind, Model) and file_fields(kind) for kind in inner):
+        if any(issubclass(kind, Model) and file_fields(kind) for kind in _classes(info.annotation)):
             nested.append(name)
     return tuple(file_fields(model).items()), tuple(nested)
+
+
+def _classes(annotation: object) -> Iterator[type]:
+    """Yield the classes that an annotation is made of, such as those of a tuple of a union."""
+    if isinstance(annotation, type) and not get_args(annotation):
+        yield annotation
+    for inner in get_args(annotation):
+        yield from _classes(inner)
 
 
 def renamed(item: Model, moved: Callable[[str], str]) -> Model:

@@ -1,74 +1,9 @@
-"""Materials: parameters of the OpenPBR Surface standard, with textures that replace any of them."""
+"""Materials: parameters of the OpenPBR Surface standard, with steps of patterns that drive any of them."""
 
 from typing import Literal
 
-from pydantic import model_validator
-
 from nocturne.scene.fields import Colour, Model, described
-
-TEXTURED = (
-    "base_color",
-    "base_metalness",
-    "specular_roughness",
-    "specular_color",
-    "specular_weight",
-    "specular_ior",
-    "transmission_weight",
-    "transmission_color",
-    "coat_weight",
-    "coat_color",
-    "coat_roughness",
-    "coat_ior",
-    "emission_color",
-    "geometry_normal",
-)
-
-
-class Texture(Model):
-    """A picture that drives one parameter of a material; later ones lie over earlier ones."""
-
-    parameter: str = described(
-        "base_color",
-        "Drives",
-        "The parameter this picture replaces.",
-        kind="choice",
-        choices=tuple((name, name) for name in TEXTURED),
-    )
-    path: str = described("", "Picture", "Relative to the project.", kind="file", holds="picture")
-    space: Literal["colour", "data"] = described(
-        "colour",
-        "Read as",
-        "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals.",
-        kind="choice",
-        choices=(("colour", "Colour"), ("data", "Data")),
-    )
-    repeat: tuple[float, float] = described(
-        (1.0, 1.0), "Repeats", "How often the picture repeats across the UVs.", kind="vector"
-    )
-    offset: tuple[float, float] = described(
-        (0.0, 0.0), "Offset", "Moves the picture, in parts of its size.", kind="vector"
-    )
-    turn_deg: float = described(0.0, "Turn", "Turns the picture about its corner.", unit="°", low=-360, high=360)
-    amount: float = described(
-        1.0,
-        "Amount",
-        "How much the picture counts over what lies under it; of a normal map, its strength.",
-        low=0,
-        high=4,
-    )
-    on: bool = described(True, "Counts", "Off: the material looks as it would without this picture.", kind="switch")
-    invert: bool = described(False, "Invert", "Dark becomes light and light dark.", kind="switch")
-
-    @property
-    def share(self) -> float:
-        """Return how much of the parameter the picture replaces, 0..1; the strength of a normal map is apart."""
-        return 1.0 if self.parameter == "geometry_normal" else min(self.amount, 1.0)
-
-    @model_validator(mode="after")
-    def _known_parameter(self):
-        if self.parameter not in TEXTURED:
-            raise ValueError(f"no parameter “{self.parameter}” takes a texture")
-        return self
+from nocturne.scene.patterns import AnyStep
 
 
 class Material(Model):
@@ -149,7 +84,7 @@ class Material(Model):
     emission_group: str = described(
         "", "Light group", "The fader of the light desk that the glow belongs to.", kind="group"
     )
-    textures: tuple[Texture, ...] = ()
+    textures: tuple[AnyStep, ...] = ()
 
     @property
     def is_emitter(self) -> bool:
@@ -158,7 +93,7 @@ class Material(Model):
 
     @property
     def may_transmit(self) -> bool:
-        """Return True if light goes through somewhere, by the weight itself or by a picture that drives it."""
+        """Return True if light goes through somewhere, by the weight itself or by a step that drives it."""
         driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.textures)
         return self.transmission_weight > 0 or driven
 

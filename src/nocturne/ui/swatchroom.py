@@ -44,7 +44,7 @@ class SwatchRoom(QObject):
         self.stand, self.size_m = stand, size_m
 
     def _key(self, material: Material, assets: Assets) -> tuple:
-        pictures = tuple(id(assets.images.get((t.path, t.space))) for t in material.textures)
+        pictures = tuple(id(assets.images.get(step.picture)) for step in material.textures)
         return material, pictures, self.stand, self.size_m
 
     def image(self, material: Material, assets: Assets) -> QImage | None:
@@ -52,11 +52,8 @@ class SwatchRoom(QObject):
         key = self._key(material, assets)
         kept = self._kept.get(material.id)
         if kept is None or kept[0] != key:
-            images = {
-                (t.path, t.space): assets.images[(t.path, t.space)]
-                for t in material.textures
-                if (t.path, t.space) in assets.images
-            }
+            needs = {step.picture for step in material.textures}
+            images = {key: assets.images[key] for key in needs if key in assets.images}
             with self._worker.changed:
                 self._wanted[material.id] = (key, images)
                 if self._doing == material.id:

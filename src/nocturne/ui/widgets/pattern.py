@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
+    QLabel,
     QMenu,
     QPushButton,
     QSizePolicy,
@@ -21,10 +22,11 @@ from PySide6.QtWidgets import (
 
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.scene import edit
-from nocturne.scene.materials import TEXTURED, Material, Texture
-from nocturne.scene.patterns import sampled
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import DRIVEN, Checker, Picture, Step, sampled
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
@@ -136,10 +138,11 @@ class PatternRow(QWidget):
     copied = Signal()
     shifted = Signal(int)  # one up or down
     browse = Signal()
+    pick_wanted = Signal(object)  # a chip, which will take a colour from the picture
 
     def __init__(self) -> None:
         super().__init__()
-        self.texture = Texture()
+        self.texture: Step = Picture()
         self._seen: tuple | None = None  # the loaded picture and the step that the small picture shows
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 2)
@@ -165,7 +168,7 @@ class PatternRow(QWidget):
         self.parameter.setToolTip("The parameter that this step drives")
         self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.parameter.setMinimumContentsLength(8)
-        for name in TEXTURED:
+        for name in DRIVEN:
             self.parameter.addItem(label_of(name), name)
         self.parameter.activated.connect(self._switch)
         self.more = QToolButton()
@@ -178,6 +181,7 @@ class PatternRow(QWidget):
         self.more.clicked.connect(lambda: self.menu().exec(self.more.mapToGlobal(self.more.rect().bottomLeft())))
         self.file = FileButton()
         self.file.clicked.connect(self.browse)
+        self.squares = self._squares()
         self.amount = NumberField(
             "Amount",
             unit="%",
@@ -200,13 +204,32 @@ class PatternRow(QWidget):
         first.addWidget(self.more)
         self.amount.setFixedWidth(124)
         second.addWidget(self.file, 1)
+        second.addWidget(self.squares, 1)
         second.addWidget(self.amount)
         words.addLayout(first)
         words.addLayout(second)
         return words
 
+    def _squares(self) -> QWidget:
+        """Return the colours of a checker's squares."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.chips = {}
+        for name in ("first", "second"):
+            about = Checker.model_fields[name]
+            chip = self.chips[name] = ColourChip(f"{about.title} squares", help=about.description, small=True)
+            chip.edited.connect(lambda v, m, n=name: self.edited.emit(edit.changed(self.texture, **{n: v}), m))
+            chip.committed.connect(lambda v, m, n=name: self.committed.emit(edit.changed(self.texture, **{n: v}), m))
+            chip.pick_wanted.connect(self.pick_wanted)
+            row.addWidget(chip)
+        row.addWidget(QLabel(Checker.title))
+        row.addStretch(1)
+        return holder
+
     def _placement(self) -> QWidget:
-        about = Texture.model_fields
+        about = Step.model_fields
         self.repeat = VectorField("Repeats", axes="xy", default=(1.0, 1.0), help=about["repeat"].description)
         self.offset = VectorField("Offset", axes="xy", default=(0.0, 0.0), help=about["offset"].description)
         self.turn = NumberField(
@@ -233,7 +256,8 @@ class PatternRow(QWidget):
         """Return what can be done with the step."""
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("Choose another picture…", self.browse.emit)
+        if isinstance(self.texture, Picture):
+            menu.addAction("Choose another picture…", self.browse.emit)
         menu.addAction("Copy it", self.copied.emit)
         menu.addAction("Move it up", lambda: self.shifted.emit(-1))
         menu.addAction("Move it down", lambda: self.shifted.emit(1))
@@ -243,14 +267,12 @@ class PatternRow(QWidget):
 
     # ---- showing ---------------------------------------------------------------------------------------------------
 
-    def show_texture(self, texture: Texture, image: np.ndarray | None) -> None:
+    def show_texture(self, texture: Step, image: np.ndarray | None) -> None:
         """Show a step without saying so; `image` is its loaded picture (h, w, 3), None if it is missing."""
         self.texture = texture
         self.dot.setChecked(texture.on)
-        self.parameter.setCurrentIndex(TEXTURED.index(texture.parameter))
-        self.file.show_name(Path(texture.path).stem or "Choose a picture…")
-        missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+Shift+F) finds it."
-        self.file.setToolTip(f"{texture.path}\nRead as {texture.space}{missing}")
+        self.parameter.setCurrentIndex(DRIVEN.index(texture.parameter))
+        self._show_kind(texture, image)
         is_normal = texture.parameter == "geometry_normal"
         self.amount.high = 4.0 if is_normal else 1.0
         self.amount.show_value(texture.amount if is_normal else min(texture.amount, 1.0))
@@ -263,21 +285,34 @@ class PatternRow(QWidget):
         seen = (image, edit.changed(texture, amount=1.0, on=True))
         if self._seen is None or self._seen[0] is not image or self._seen[1] != seen[1]:
             self._seen = seen
-            self.picture.show_image(_picture(texture, image) if image is not None else None)
+            is_known = image is not None or texture.picture is None
+            self.picture.show_image(_picture(texture, image) if is_known else None)
+
+    def _show_kind(self, step: Step, image: np.ndarray | None) -> None:
+        is_picture = isinstance(step, Picture)
+        self.file.setVisible(is_picture)
+        self.squares.setVisible(isinstance(step, Checker))
+        if is_picture:
+            self.file.show_name(Path(step.path).stem or "Choose a picture…")
+            missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+Shift+F) finds it."
+            self.file.setToolTip(f"{step.path}\nRead as {step.space}{missing}")
+        elif isinstance(step, Checker):
+            for name, chip in self.chips.items():
+                chip.show_value(getattr(step, name))
 
     def _commit(self, **values) -> None:
         self.committed.emit(edit.changed(self.texture, **values), None)
 
     def _switch(self, index: int) -> None:
         name = self.parameter.itemData(index)
-        space = "colour" if name.endswith("_color") else "data"
-        self._commit(parameter=name, space=space)
+        space = {"space": "colour" if name.endswith("_color") else "data"} if isinstance(self.texture, Picture) else {}
+        self._commit(parameter=name, **space)
 
 
-def _picture(texture: Texture, image: np.ndarray) -> QImage:
+def _picture(texture: Step, image: np.ndarray | None) -> QImage:
     """Return what a step puts out over one unit of texture space, as it looks on the screen."""
     shown = values = sampled(texture, image, 2 * _PICTURE_PX)
-    if texture.space == "colour":
+    if texture.is_colour:
         shown = encode_srgb(np.clip(values @ working_to_rec709().T, 0, 1))
     pixels = np.full((*values.shape[:2], 4), 255, np.uint8)
     pixels[..., :3] = np.rint(np.clip(shown, 0, 1) * 255)

@@ -2,11 +2,11 @@
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit
-from nocturne.engine.kernels.patterns.picture import bound_texture
+from nocturne.engine.kernels.patterns.steps import bound_value
 from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, mixed
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import mesh as Mesh
-from nocturne.engine.layout import texture as Texture
+from nocturne.engine.layout import pattern as Pattern
 
 
 @jit
@@ -19,16 +19,16 @@ def emission_at(S, material, u, v):
     )
     first = T.mat_i(S)[material, Mat.FIRST_BINDING]
     for b in range(first, first + T.mat_i(S)[material, Mat.BINDINGS]):
-        if T.bind_i(S)[b, Texture.PARAMETER] == Mat.EMISSION:
-            t = bound_texture(S, b, u, v)
-            k = f4(T.bind_f(S)[b, Texture.SHARE])
+        if T.bind_i(S)[b, Pattern.PARAMETER] == Mat.EMISSION:
+            t = bound_value(S, b, u, v)
+            k = f4(T.bind_f(S)[b, Pattern.SHARE])
             e = (e[0] * mixed(ONE, t[0], k), e[1] * mixed(ONE, t[1], k), e[2] * mixed(ONE, t[2], k))
     return e
 
 
 @jit
 def keep_in_range(W, at, parameter, n):
-    """Hold what pictures made of a parameter to what it may be: a reflectance above 1 would make light."""
+    """Hold what steps made of a parameter to what it may be: a reflectance above 1 would make light."""
     if parameter == Mat.EMISSION or parameter == Mat.NORMAL:
         return
     low = ZERO
@@ -42,17 +42,17 @@ def keep_in_range(W, at, parameter, n):
 
 @jit
 def read_material(S, W, to, m, u, v):
-    """Copy material m's row to the work row at `to`, and let textures replace what they drive at (u, v)."""
+    """Copy material m's row to the work row at `to`, and let steps replace what they drive at (u, v)."""
     R = T.mat_f(S)
     for k in range(Mat.COUNT):
         W[to + k] = R[m, k]
     first = T.mat_i(S)[m, Mat.FIRST_BINDING]
     for b in range(first, first + T.mat_i(S)[m, Mat.BINDINGS]):
-        at = to + T.bind_i(S)[b, Texture.PARAMETER]
-        n = T.bind_i(S)[b, Texture.CHANNELS]
-        t = bound_texture(S, b, u, v)
-        k = f4(T.bind_f(S)[b, Texture.SHARE])
-        if T.bind_i(S)[b, Texture.BLEND] == Texture.REPLACE:
+        at = to + T.bind_i(S)[b, Pattern.PARAMETER]
+        n = T.bind_i(S)[b, Pattern.CHANNELS]
+        t = bound_value(S, b, u, v)
+        k = f4(T.bind_f(S)[b, Pattern.SHARE])
+        if T.bind_i(S)[b, Pattern.BLEND] == Pattern.REPLACE:
             W[at] = mixed(f4(W[at]), t[0], k)
             if n == 3:
                 W[at + 1] = mixed(f4(W[at + 1]), t[1], k)
@@ -62,7 +62,7 @@ def read_material(S, W, to, m, u, v):
             if n == 3:
                 W[at + 1] = f4(W[at + 1]) * mixed(ONE, t[1], k)
                 W[at + 2] = f4(W[at + 2]) * mixed(ONE, t[2], k)
-        keep_in_range(W, at, T.bind_i(S)[b, Texture.PARAMETER], n)
+        keep_in_range(W, at, T.bind_i(S)[b, Pattern.PARAMETER], n)
 
 
 @jit

@@ -1,12 +1,13 @@
-"""Pictures: bilinear lookup, repeated, laid on by a binding. S scene table, t picture, b binding."""
+"""Pictures: bilinear lookup, repeated. S scene table, t picture, b binding, (u, v) the picture's own coordinates."""
 
 import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, jit
-from nocturne.engine.kernels.vectors import ONE, ZERO, added, scaled
-from nocturne.engine.layout import texture as Texture
+from nocturne.engine.kernels.vectors import ONE, added, scaled
+from nocturne.engine.layout import pattern as Pattern
 
+NUMBER = Pattern.PICTURE
 TEXEL = f4(1.0 / 65535.0)
 
 
@@ -25,9 +26,9 @@ def texel(S, first, w, h, x, y):
 @jit
 def texture(S, t, u, v):
     """Return the bilinear value of texture t at (u, v); v points up, the picture repeats."""
-    first = T.tex_i(S)[t, Texture.FIRST_TEXEL]
-    w = T.tex_i(S)[t, Texture.WIDTH]
-    h = T.tex_i(S)[t, Texture.HEIGHT]
+    first = T.tex_i(S)[t, Pattern.FIRST_TEXEL]
+    w = T.tex_i(S)[t, Pattern.WIDTH]
+    h = T.tex_i(S)[t, Pattern.HEIGHT]
     x = (u - math.floor(u)) * w - 0.5
     y = (1.0 - (v - math.floor(v))) * h - 0.5
     x0 = math.floor(x)
@@ -38,23 +39,18 @@ def texture(S, t, u, v):
     b = texel(S, first, w, h, x0 + 1, y0)
     c = texel(S, first, w, h, x0, y0 + 1)
     d = texel(S, first, w, h, x0 + 1, y0 + 1)
-    k = f4(T.tex_f(S)[t, Texture.SCALE])
+    k = f4(T.tex_f(S)[t, Pattern.SCALE])
     top = added(scaled(a, ONE - fx), scaled(b, fx))
     low = added(scaled(c, ONE - fx), scaled(d, fx))
     return scaled(added(scaled(top, ONE - fy), scaled(low, fy)), k)
 
 
 @jit
-def bound_texture(S, b, u, v):
-    """Return what binding b puts out at (u, v), inverted if it is to be."""
-    F = T.bind_f(S)
-    t = texture(
-        S,
-        T.bind_i(S)[b, Texture.TEXTURE],
-        f4(F[b, Texture.TO_U]) * u + f4(F[b, Texture.TO_U + 1]) * v + f4(F[b, Texture.TO_U + 2]),
-        f4(F[b, Texture.TO_V]) * u + f4(F[b, Texture.TO_V + 1]) * v + f4(F[b, Texture.TO_V + 2]),
-    )
-    if f4(F[b, Texture.IS_INVERTED]) > ZERO:
-        # A picture may hold values above 1; their negative is black, not less.
-        t = (max(ONE - t[0], ZERO), max(ONE - t[1], ZERO), max(ONE - t[2], ZERO))
-    return t
+def value(S, b, u, v):
+    """Return the value of binding b's picture at (u, v)."""
+    return texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v)
+
+
+def parts(step):
+    """Return what the float row of a picture has beside its placement: nothing."""
+    return {}

@@ -13,7 +13,8 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.scene import edit
-from nocturne.scene.materials import TEXTURED, Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import DRIVEN, Checker, Picture, Step
 from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
@@ -107,12 +108,13 @@ class MaterialSheet(Sheet):
         self.swatches = swatches
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
-        heading = self.heading = section("Pictures")
+        heading = self.heading = section("Patterns")
         self.more.addWidget(heading)
         self.pictures = QVBoxLayout()
         self.pictures.setSpacing(4)
         self.more.addLayout(self.pictures)
         self.add = self.button("Drive a parameter with a picture…", lambda: self._choose(None))
+        self.add_checker = self.button("Drive a parameter with a checker", self._add_checker)
         self.rows: list[PatternRow] = []
 
     def show_item(self, item, document):
@@ -142,7 +144,7 @@ class MaterialSheet(Sheet):
         images = self.session.assets.images
         # The last one lies over all others: it stands on top.
         for row, texture in zip(self.rows, reversed(item.textures)):
-            row.show_texture(texture, images.get((texture.path, texture.space)))
+            row.show_texture(texture, images.get(texture.picture))
             row.show()
 
     def _add_row(self) -> None:
@@ -156,6 +158,7 @@ class MaterialSheet(Sheet):
         row.edited.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
         row.committed.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
         row.removed.connect(lambda: act(lambda i: self._set(i, None)))
+        row.pick_wanted.connect(self.pick_wanted)
         row.copied.connect(lambda: act(lambda _: self._set(None, row.texture)))
         row.shifted.connect(lambda by: act(lambda i: self._shift(i, -by)))
         row.browse.connect(lambda: act(self._choose))
@@ -167,9 +170,9 @@ class MaterialSheet(Sheet):
         old = list(item.textures) if item is not None else []
         if 0 <= i + by < len(old):
             old[i], old[i + by] = old[i + by], old[i]
-            self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Move a picture")
+            self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Move a step")
 
-    def _set(self, i: int | None, texture: Texture | None, merge: object = None) -> None:
+    def _set(self, i: int | None, texture: Step | None, merge: object = None) -> None:
         item = self.item(self.session.document)
         if item is None or (i is not None and i >= len(item.textures)):
             return
@@ -180,24 +183,31 @@ class MaterialSheet(Sheet):
             del old[i]
         else:
             old[i] = texture
-        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change pictures", merge=merge)
+        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change patterns", merge=merge)
 
     def _choose(self, i: int | None) -> None:
         path = self._browse()
         if not path:
             return
-        item = self.item(self.session.document)
         if i is None:
-            used = {texture.parameter for texture in item.textures}
-            free = next((name for name in TEXTURED if name not in used), TEXTURED[0])
-            self._set(None, Texture(parameter=free, path=path, space="colour" if free.endswith("_color") else "data"))
+            free = self._free_parameter()
+            self._set(None, Picture(parameter=free, path=path, space="colour" if free.endswith("_color") else "data"))
         else:
-            self._set(i, edit.changed(item.textures[i], path=path))
+            self._set(i, edit.changed(self.item(self.session.document).textures[i], path=path))
+
+    def _add_checker(self) -> None:
+        self._set(None, Checker(parameter=self._free_parameter(), repeat=(4.0, 4.0)))
+
+    def _free_parameter(self) -> str:
+        """Return the first parameter that nothing drives yet."""
+        used = {step.parameter for step in self.item(self.session.document).textures}
+        return next((name for name in DRIVEN if name not in used), DRIVEN[0])
 
     def show_more(self, visible):
         """Show the pictures with the form."""
         self.stand.setVisible(visible)
         self.heading.setVisible(visible)
         self.add.setVisible(visible)
+        self.add_checker.setVisible(visible)
         for row in () if visible else self.rows:
             row.hide()

@@ -1,4 +1,4 @@
-"""A picture, and its binding to a parameter of a material."""
+"""Steps of patterns: pictures, and what binds a step to a parameter of a material."""
 
 from nocturne.rows import Part, Row, constants
 
@@ -7,14 +7,18 @@ FLOATS = Row(Part("SCALE", 1, "what the largest texel stands for"))
 BINDING = Row(
     Part("PARAMETER", 1, "offset in the material's row"),
     Part("CHANNELS", 1, "1 or 3"),
-    Part("TEXTURE", 1, "which picture"),
+    Part("KIND", 1, "of the step"),
+    Part("TEXTURE", 1, "which picture, for a step that has one"),
     Part("BLEND", 1, "REPLACE or MULTIPLY"),
 )
 PLACEMENT = Row(
-    Part("TO_U", 3, "from the texture coordinates to the picture's u: two factors, and what is added"),
+    Part("TO_U", 3, "from the texture coordinates to the step's u: two factors, and what is added"),
     Part("TO_V", 3, "to its v"),
     Part("SHARE", 1, "how much of the parameter it decides"),
     Part("IS_INVERTED", 1, "1 if its negative is taken"),
+    Part("FIRST", 3, "of two colours"),
+    Part("SECOND", 3, "of two colours"),
 )
 REPLACE, MULTIPLY = 0, 1
+PICTURE, CHECKER = 0, 1
 globals().update(constants(WHOLE, FLOATS, BINDING, PLACEMENT))

@@ -1,0 +1,29 @@
+"""The kinds of steps: what a binding puts out at a hit. S scene table, b binding."""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, jit
+from nocturne.engine.kernels.patterns import checker, picture
+from nocturne.engine.kernels.vectors import ONE, ZERO
+from nocturne.engine.layout import pattern as Pattern
+
+# Which file works out a kind of step of the document.
+STEPS = {"picture": picture, "checker": checker}
+_value = by_kind({module.NUMBER: module.value for module in STEPS.values()})
+
+
+@jit
+def bound_value(S, b, u, v):
+    """Return what binding b puts out where the texture coordinates are (u, v), inverted if it is to be."""
+    F = T.bind_f(S)
+    t = _value(
+        T.bind_i(S)[b, Pattern.KIND],
+        S,
+        b,
+        f4(F[b, Pattern.TO_U]) * u + f4(F[b, Pattern.TO_U + 1]) * v + f4(F[b, Pattern.TO_U + 2]),
+        f4(F[b, Pattern.TO_V]) * u + f4(F[b, Pattern.TO_V + 1]) * v + f4(F[b, Pattern.TO_V + 2]),
+    )
+    if f4(F[b, Pattern.IS_INVERTED]) > ZERO:
+        # A picture may hold values above 1; their negative is black, not less.
+        t = (max(ONE - t[0], ZERO), max(ONE - t[1], ZERO), max(ONE - t[2], ZERO))
+    return t
