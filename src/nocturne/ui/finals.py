@@ -68,6 +68,17 @@ class Final:
         same = (mine.width, mine.height, mine.region) == (request.width, request.height, request.region)
         return same and all(files) and render_key(mine.document) == render_key(request.document)
 
+    def share(self) -> str:
+        """Return how far it is, in a word: "43 %"."""
+        now = self.progress
+        if self.is_stopped:
+            return "stopped"
+        if now is None:
+            return "waiting"
+        if now.left_s is None or not now.seconds:
+            return "begun"
+        return f"{now.seconds / (now.seconds + now.left_s) * 100:.0f} %"
+
     def words(self) -> str:
         """Return where it stands: "43 %  ·  3 min left"."""
         now = self.progress
@@ -75,11 +86,9 @@ class Final:
             return f"stopped at {now.samples:.0f} samples" if now is not None else "stopped"
         if self.note:
             return self.note
-        if now is None:
-            return "waiting"
-        if now.left_s is None or not now.seconds:
-            return "rendering"
-        return f"{now.seconds / (now.seconds + now.left_s) * 100:.0f} %  ·  {duration(now.left_s)} left"
+        if now is None or now.left_s is None or not now.seconds:
+            return self.share()
+        return f"{self.share()}  ·  {duration(now.left_s)} left"
 
 
 class Finals(QObject):

@@ -182,7 +182,7 @@ class RenderWork(QObject):
         queue = self.finals.queue
         self.final_list.show_finals(queue, self.left)
         unseen = next((final for final in queue if final is not self.showing.final), None)
-        self.state_line.show_final(f"Final  ·  {unseen.words()}" if unseen is not None else "")
+        self.state_line.show_final(f"Final  ·  {unseen.share()}" if unseen is not None else "")
 
     def show_final(self, final: Final | None = None) -> None:
         """Show a final that is rendered behind the picture, None for the first of them."""
