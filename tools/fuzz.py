@@ -24,7 +24,8 @@ from nocturne.io import exr, image, lut, model, picture, project, proofs, regist
 from nocturne.jobs import run
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
-from nocturne.scene.materials import Material, Texture
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Thing
 
 NUMBERS = (b"1e400", b"-1", b"4294967296", b"NaN", b"null", b"1e-320", b"[]", b'"\\ud800"', b"99999999999999999999")
@@ -57,7 +58,7 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     film.samples[:] = 1
     document = Document(
         things=(Thing(id="t", name="Box", mesh="a.glb#box", material="m"),),
-        materials=(Material(id="m", name="Wood", textures=(Texture(path="a.png"),)),),
+        materials=(Material(id="m", name="Wood", textures=(Picture(path="a.png"),)),),
         lights=(make_light(id="l", kind="dome", unit="nit"),),
     )
     exr.write_film(folder / "film.exr", film, document)

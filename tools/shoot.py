@@ -98,7 +98,7 @@ SHOTS = (
     Shot("compare", "render", prepare=_compare, after=_uncompare),
     Shot("render", "render", shown="direct_diffuse"),
     Shot("finish", "finish", prepare=lambda w: w.lists["finish"].s_curve(), after=lambda w: w.session.undo()),
-    Shot("export", "render", prepare=lambda w: w.projects.ask_export(), after=lambda w: w.show_sheet(None)),
+    Shot("export", "render", prepare=lambda w: w.delivery.ask_export(), after=lambda w: w.show_sheet(None)),
 )
 
 

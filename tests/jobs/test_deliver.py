@@ -19,7 +19,7 @@ def test_export_print_and_pack(qtbot, small_window, tmp_path, monkeypatch):
     wait_for_picture(qtbot, window, samples=2)
     window.session.go_to("render")
     qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
-    sheet = window.projects.export_sheet
+    sheet = window.export_sheet
     assert window.sheet_stack.currentWidget() is sheet
     sheet.folder.setText(str(tmp_path / "out"))
     # The preview says what is wrong with a name, and what files there will be.
@@ -54,7 +54,7 @@ def test_export_print_and_pack(qtbot, small_window, tmp_path, monkeypatch):
 
     monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "packed.zip"))
     with qtbot.waitSignal(window.runner.finished, **ended("Pack")):
-        window.projects.ask_pack()
+        window.delivery.ask_pack()
     names = zipfile.ZipFile(tmp_path / "packed.zip").namelist()
     assert "packed/project.nocturne" in names
     assert any(name.endswith("light.exr") for name in names), "proofs come along"
@@ -66,7 +66,7 @@ def test_a_job_can_be_cancelled_and_leaves_nothing(qtbot, small_window, tmp_path
     wait_for_picture(qtbot, window)
     started = []
     window.runner.updated.connect(lambda kind, _: kind == "Pack" and started.append(kind))
-    window.projects.pack(tmp_path / "packed.zip")
+    window.delivery.pack(tmp_path / "packed.zip")
     qtbot.waitUntil(lambda: bool(started), timeout=120000)
     assert window.state_line.cancel.isVisible()
     qtbot.mouseClick(window.state_line.cancel, LEFT)

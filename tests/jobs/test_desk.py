@@ -125,8 +125,8 @@ def test_a_saved_render_is_mixed_days_later_without_its_scene(qtbot, make_window
     assert dim[..., 0].mean() > 1.5 * dim[..., 1].mean(), "only the red tube is left"
 
     # Every cue goes out as its own picture.
-    later.projects.ask_export()
-    sheet = later.projects.export_sheet
+    later.delivery.ask_export()
+    sheet = later.export_sheet
     sheet.folder.setText(str(tmp_path / "cues"))
     sheet.type.setCurrentIndex(sheet.type.findData("png"))
     sheet.beauty.setChecked(False)

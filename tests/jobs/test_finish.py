@@ -105,8 +105,8 @@ def test_a_grade_from_empty_to_export(qtbot, finishing, tmp_path, monkeypatch):
     assert int(film.samples.sum()) == taken, "and what was stopped stays stopped"
 
     # What is exported is what is on the screen.
-    window.projects.ask_export()
-    sheet = window.projects.export_sheet
+    window.delivery.ask_export()
+    sheet = window.export_sheet
     sheet.folder.setText(str(tmp_path))
     sheet.template.setText("graded")
     sheet.type.setCurrentIndex(sheet.type.findData("png"))

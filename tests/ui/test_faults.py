@@ -187,13 +187,13 @@ def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypat
         got.update(film=result.film, clean=result.clean, luts=luts)
         yield Update(1, 1, "Written", result=[])
 
-    monkeypatch.setattr("nocturne.ui.projects.export", exported)
+    monkeypatch.setattr("nocturne.ui.deliverwork.export", exported)
     # More samples than the denoised picture was made of, as after Stop.
     window.renders.last_frame.film.samples[0, 0] += 1
     shown = window.picture.print
     assert window.darkroom.clean_groups(shown.frame.film) is None
     with qtbot.waitSignal(window.runner.finished, timeout=120000, check_params_cb=lambda kind, _: kind == "Export"):
-        window.projects.export(Order(tmp_path))
+        window.delivery.export(Order(tmp_path))
     assert got["clean"] is shown.clean
     assert got["film"] is not shown.frame.film, "of a film that may go on, a copy"
     assert np.array_equal(got["film"].samples, shown.frame.film.samples)
@@ -201,7 +201,7 @@ def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypat
     sheet = Sheet(shown.frame, shown.document, None, "Old", {"old.cube": table})
     window.showing.first = ("x", sheet)
     with qtbot.waitSignal(window.runner.finished, timeout=120000, check_params_cb=lambda kind, _: kind == "Export"):
-        window.projects.export(Order(tmp_path))
+        window.delivery.export(Order(tmp_path))
     assert got["luts"] == {"old.cube": table}
     window.showing.first = None
 

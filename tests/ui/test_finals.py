@@ -3,13 +3,15 @@
 import numpy as np
 import pytest
 
-from nocturne.io import project
+from nocturne.engine.prepare import Preparer
+from nocturne.io import project, proofs
 from nocturne.jobs import run
 from nocturne.rendering import unfinished
 from nocturne.rendering.render import render_request
 from nocturne.rendering.request import RenderRequest
 from nocturne.scene import edit
 from nocturne.scene.materials import Material
+from nocturne.ui.finals import Final, Finals
 from tests import sets
 from tests.ui.test_widgets import LEFT
 from tests.ui.waiting import rest, stand_still
@@ -98,6 +100,41 @@ def test_more_is_rendered_of_a_final_that_is_done(qtbot, window):
     window.renders.start_final()
     assert kept(qtbot, window, 2).samples == 6
     assert window.showing.final.film is film
+
+
+def test_a_final_that_is_done_as_the_window_closes_is_kept_all_the_same(qtbot, window, tmp_path):
+    window.finals.blockSignals(True)  # the window has not heard of it yet
+    window.renders.start_final()
+    qtbot.waitUntil(lambda: bool(window.finals._done), timeout=120000)
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+    (proof,) = proofs.listed(tmp_path / "a.proofs")[0]
+    assert proof.denoised
+    assert not list(unfinished.folder().glob("*"))
+
+
+def test_what_is_dropped_as_it_is_taken_up_is_not_rendered(engine, small, tmp_path):
+    finals = Finals(Preparer())
+    request = RenderRequest.final(small.document, small.assets)
+    final = Final(request, unfinished.begin(small.document, small.path, tmp_path), tmp_path)
+    finals._do(final)  # it is in no queue any more
+    assert not final.film.samples.any()
+    assert not list(unfinished.folder().glob("*"))
+
+
+def test_a_final_is_gone_on_with_under_the_names_of_now(qtbot, window):
+    final = begin(qtbot, window, samples=ENDLESS)
+    window.renders.stop()
+    rest(qtbot, window)
+    window.session.edit(edit.alter, "things", "thing-0", label="Rename", name="Egg")
+    window.session.edit(edit.alter, "qualities", "q", label="Quality", samples=4)
+    window.renders.start_final()
+    assert window.showing.final is final
+    kept(qtbot, window, 1)
+    assert "Egg" in final.result.film.objects
+    assert window.contact.live.isEnabled()
+    qtbot.mouseClick(window.contact.live, LEFT)
+    assert window.showing.final is None
 
 
 def test_finals_wait_for_each_other_and_can_be_stopped_and_dropped(qtbot, window):

@@ -305,9 +305,9 @@ def test_final_render_stops_goes_on_and_is_exported(qtbot, make_window, demo, tm
     assert "done" in window.state_line.state.text()
     assert (final.film.samples == 6).all()
     assert window.picture.print.clean is final.result.clean
-    sheet = window.projects.export_sheet
+    sheet = window.export_sheet
     for kind in ("exr", "png"):
-        window.projects.ask_export()
+        window.delivery.ask_export()
         sheet.folder.setText(str(tmp_path))
         sheet.template.setText("out")
         sheet.type.setCurrentIndex(sheet.type.findData(kind))
@@ -534,14 +534,14 @@ def test_escape_gives_up_typing_before_it_leaves_anything(qtbot, make_window, de
     wait_for_picture(qtbot, window)
     window.session.go_to("light")
     window.session.choose("lights", "bulb")
-    window.projects.ask_export()
+    window.delivery.ask_export()
     entry = window.picture_bar.exposure.entry
     entry.setFocus()
     entry.selectAll()
     qtbot.keyClicks(entry, "3")
     qtbot.keyClick(entry, Qt.Key.Key_Escape)
     assert entry.text() == "0"
-    assert window.sheet_stack.currentWidget() is window.projects.export_sheet
+    assert window.sheet_stack.currentWidget() is window.export_sheet
     window.picture.setFocus()
     qtbot.keyClick(window.picture, Qt.Key.Key_Escape)
     assert window.sheet_stack.currentWidget() is window.sheets["light"]

@@ -85,7 +85,7 @@ def test_an_edit_develops_only_what_it_changed(qtbot, engine, monkeypatch):
     frame = Frame(film, None, Progress(1.0, 0.1, 1.0, 0.0, 1, 0), document, True, kind="kept")
     room, developed, shown = Darkroom(), [], []
     develop = room._print
-    monkeypatch.setattr(room, "_print", lambda *task: developed.append(task) or develop(*task))
+    monkeypatch.setattr(room, "_print", lambda task: developed.append(task) or develop(task))
     room.developed.connect(shown.append)
     try:
         room.set_denoise(False)

@@ -20,12 +20,16 @@ def folder() -> Path:
 
 @dataclass(frozen=True, eq=False)
 class Unfinished:
-    """A render that a window left: the project file it was of, None if it had none, and where its files lay."""
+    """A render that a window left: the project file it was of, None if it had none, and where its files lay.
+
+    region: (u0, v0, u1, v1) of the picture, None for all of it.
+    """
 
     about: Path
     document: Document
     project: Path | None
     files: Path
+    region: tuple[float, float, float, float] | None = None
 
     @property
     def keep(self) -> Keep:
@@ -33,10 +37,10 @@ class Unfinished:
         return Keep(self.about.with_suffix(".film"), when_done=False)
 
 
-def begin(document: Document, project: Path | None, files: Path) -> Unfinished:
+def begin(document: Document, project: Path | None, files: Path, region: tuple | None = None) -> Unfinished:
     """Return a place for a render that begins now; nothing is written yet."""
     about = folder() / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.json"
-    return Unfinished(about, document, project, files)
+    return Unfinished(about, document, project, files, region)
 
 
 def write(render: Unfinished) -> None:
@@ -52,6 +56,7 @@ def write(render: Unfinished) -> None:
         "started": started(os.getpid()),
         "project": str(render.project or ""),
         "files": str(render.files),
+        "region": render.region,
         "document": json.loads(render.document.model_dump_json()),
     }
     write_text(render.about, json.dumps(about))
@@ -73,8 +78,10 @@ def found(document: Document, project: Path | None) -> list[Unfinished]:
                 continue
             of = Document.model_validate(migrated(raw["document"], FORMAT_VERSION))
             path = Path(raw["project"]) if raw.get("project") else None
+            u0, v0, u1, v1 = map(float, raw.get("region") or (0, 0, 1, 1))
+            region = (u0, v0, u1, v1) if raw.get("region") else None
             if (project is not None and path == project) or film_digest(of) == digest:
-                out.append((about.stat().st_mtime, Unfinished(about, of, path, Path(raw["files"]))))
+                out.append((about.stat().st_mtime, Unfinished(about, of, path, Path(raw["files"]), region)))
         except (OSError, ArithmeticError, ValueError, LookupError, TypeError, AttributeError, RecursionError):
             continue
     return [render for _, render in sorted(out, key=lambda one: one[0])]

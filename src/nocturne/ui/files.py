@@ -119,6 +119,14 @@ class Files:
         """Return the folder that file dialogs start in."""
         return str(self.session.path.parent) if self.session.path else str(Path.home())
 
+    def ask_target(self, window: QWidget, title: str, pattern: str, ending: str) -> str:
+        """Ask where to write a file; return "" if nowhere."""
+        return ask_save_file(window, title, pattern, self.start_folder(), ending)
+
+    def order_folder(self) -> Path:
+        """Return where exports go if nothing else is said."""
+        return self.folder() / "out" if self.session.path else Path.home()
+
     def open(self, path: Path, then: Callable[[project.Project], None]) -> None:
         """Read a project."""
         self.session.said.emit(f"Opening {path.name}…", False)

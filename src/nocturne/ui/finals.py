@@ -1,7 +1,7 @@
 """Final renders: each goes on to its end whatever the screen shows, one after another."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -95,7 +95,7 @@ class Finals(QObject):
     """Renders finals in the order they were asked for; a stopped one lets the next begin."""
 
     framed = Signal(object)  # a `Final` that has come further
-    ended = Signal(object)  # a `Final` with its result
+    ended = Signal(object)  # a `Final` with its result, which is among `done` until it is taken
     changed = Signal()  # which there are, or what they do
     failed = Signal(object)
 
@@ -103,6 +103,7 @@ class Finals(QObject):
         super().__init__()
         self._preparer = preparer
         self._queue: list[Final] = []
+        self._done: list[Final] = []
         self._worker = Worker(
             "final",
             lambda: any(not final.is_stopped for final in self._queue),
@@ -130,6 +131,12 @@ class Finals(QObject):
     def is_idle(self) -> bool:
         """Return True if nothing is rendered, nor will be before it is asked for."""
         return self._worker.is_idle
+
+    def take_done(self) -> list[Final]:
+        """Return the finals that came to their end and were not taken yet, and take them."""
+        with self._worker.changed:
+            done, self._done = self._done, []
+        return done
 
     def start(self, final: Final) -> Final:
         """Render a final after those before it; one that is of the same film goes on to the new one's end instead."""
@@ -181,8 +188,8 @@ class Finals(QObject):
         with self._worker.changed:
             request, stop = final.request, Stop()
             final.stop, final.note = stop, ""
-            if final.is_stopped or self._worker.is_closing:
-                stop.set()
+            if final.is_stopped or self._worker.is_closing or final not in self._queue:
+                stop.set()  # so it was said after it had been taken up
         try:
             self._begin(final, request)
             result = self._rendered(final, request, stop)
@@ -200,6 +207,7 @@ class Finals(QObject):
             return
         with self._worker.changed:
             self._queue.remove(final)
+            self._done.append(final)
             final.result, final.note = result, ""
         self.ended.emit(final)
         self.changed.emit()
@@ -209,6 +217,7 @@ class Finals(QObject):
             final.prepared = self._preparer.prepare(
                 request.document, request.assets, width=request.width, height=request.height
             )
+        final.place = replace(final.place, document=request.document)
         kept = final.place.keep.path
         try:
             unfinished.write(final.place)
@@ -220,6 +229,8 @@ class Finals(QObject):
             self.failed.emit(error)  # it begins anew, or cannot be gone on with if it is killed
         if final.film is None:
             final.film = blank(request, final.prepared)
+        # What was kept, or begun before something was renamed, has the names of then.
+        final.film.objects, final.film.materials = final.prepared.objects, final.prepared.materials
 
     def _rendered(self, final: Final, request: RenderRequest, stop: Stop) -> Result:
         work = render_request(

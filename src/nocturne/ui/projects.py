@@ -1,13 +1,12 @@
-"""The project as a whole: new, open, save, recent ones, recovery, and what goes out of it."""
+"""The project as a whole: new, open, save, recent ones, recovery, and what comes into it."""
 
 import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtWidgets import QWidget
 
-from nocturne.deliver import pack, sheetpdf
-from nocturne.deliver.export import Order, export
 from nocturne.demo import workshop
 from nocturne.errors import NocturneError
 from nocturne.io import exr, project
@@ -20,27 +19,44 @@ from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
 from nocturne.ui.darkroom.prints import Sheet
-from nocturne.ui.panels.export import ExportSheet
-from nocturne.ui.proofroom import still
+from nocturne.ui.files import Files
+from nocturne.ui.proofroom import ProofRoom, still
+from nocturne.ui.rescue import Rescue
+from nocturne.ui.runner import Runner
+from nocturne.ui.session import Session
+from nocturne.ui.showing import Showing
 
 _MOST_RECENT = 8
 _LOOK_AT_DISK_MS = 3000
 
 
-class Projects:
-    """What the Project menu does, for one window."""
+class Projects(QObject):
+    """What the Project menu does: which project is open, and what comes into it."""
 
-    def __init__(self, window) -> None:
-        self.window, self.session, self.runner = window, window.session, window.runner
-        self.files = files.Files(window.session, window.runner)
+    begun = Signal()  # with another project
+    start_wanted = Signal()  # the page that is shown while there is nothing
+
+    def __init__(
+        self,
+        session: Session,
+        runner: Runner,
+        settings: QSettings,
+        window: QWidget,
+        *,
+        files: Files,
+        room: ProofRoom,
+        showing: Showing,
+        rescue: Rescue,
+    ) -> None:
+        super().__init__(window)
+        self.session, self.runner, self.settings, self.window = session, runner, settings, window
+        self.files, self.room, self.showing, self.rescue = files, room, showing, rescue
         self.is_opening = False
         self._noticed: Stamp | None = None
-        self._disk = QTimer(window)
+        self._disk = QTimer(self)
         self._disk.setInterval(_LOOK_AT_DISK_MS)
         self._disk.timeout.connect(self.notice_disk)
         self._disk.start()
-        self.export_sheet = ExportSheet(window.session, self._order_folder)
-        self.export_sheet.export_wanted.connect(self.export)
 
     # ---- new, open, save -------------------------------------------------------------------------------------------
 
@@ -49,13 +65,13 @@ class Projects:
         self.leave(lambda: self._begin(Document(), Assets(), None))
 
     def _begin(self, document: Document, assets: Assets, path: Path | None) -> None:
-        self.window.showing.open_fixed(None)
-        self.window.room.close()
-        self.window.room.follow(path, is_new=True)
+        self.showing.open_fixed(None)
+        self.room.close()
+        self.room.follow(path, is_new=True)
         self.session.open(document, assets, path)
         if path is not None:
             self._remember(path)
-        self.window.renders.look_for_unfinished()
+        self.begun.emit()
 
     def close(self) -> None:
         """Look at the disk no more."""
@@ -119,7 +135,7 @@ class Projects:
             lines = [str(error)]
         answer = files.ask_changed(self.window, path.name, "\n".join(lines[:200]) or "Nothing that is rendered.")
         if answer == "reload":
-            self.window.rescue.drop()
+            self.rescue.drop()
             self.open(path)
         elif answer == "elsewhere":
             self.ask_save(then=then)
@@ -141,16 +157,13 @@ class Projects:
 
     def ask_save(self, *, then=None) -> None:
         """Ask where to save the project."""
-        name = self._ask_target("Save the project", files.PROJECTS, SUFFIX)
+        name = self.files.ask_target(self.window, "Save the project", files.PROJECTS, SUFFIX)
         if name:
             self._save(Path(name), then)
 
-    def _ask_target(self, title: str, pattern: str, ending: str) -> str:
-        return files.ask_save_file(self.window, title, pattern, self.files.start_folder(), ending)
-
     def _save(self, path: Path, then) -> None:
         def done(written: Path) -> None:
-            self.window.room.follow(written, is_new=False)
+            self.room.follow(written, is_new=False)
             self._remember(written)
             self.session.said.emit(f"Saved as {written}.", False)
             if then:
@@ -164,7 +177,7 @@ class Projects:
         if answer == "save":
             self.save(then=lambda: self.leave(then))
         elif answer == "drop":
-            self.window.rescue.drop()
+            self.rescue.drop()
             then()
 
     def may_close(self) -> bool:
@@ -180,13 +193,13 @@ class Projects:
 
     def recent(self) -> list[Path]:
         """Return the projects that were open lately and are still there, the newest first."""
-        names = self.window.settings.value("recent") or []
+        names = self.settings.value("recent") or []
         names = [names] if isinstance(names, str) else names
         return [Path(name) for name in names if Path(name).is_file()]
 
     def _remember(self, path: Path) -> None:
         names = [str(path), *(str(p) for p in self.recent() if p != path)]
-        self.window.settings.setValue("recent", names[:_MOST_RECENT])
+        self.settings.setValue("recent", names[:_MOST_RECENT])
 
     def recoverable(self) -> list[rescue.Found]:
         """Return what windows that ended unexpectedly left behind."""
@@ -199,9 +212,9 @@ class Projects:
             self._begin(found.document, assets, found.path)
             self.session.history.saved = None
             if found.path is None and found.proofs is not None and found.proofs.is_dir():
-                self.window.room.adopt(found.proofs)
+                self.room.adopt(found.proofs)
             self.session.show_anew()
-            self.window.rescue.write()
+            self.rescue.write()
             found.copy.unlink(missing_ok=True)
             when = time.strftime("%H:%M", time.localtime(found.written))
             self.session.said.emit(f"Recovered “{found.document.name}” as of {when}. Save it to keep it.", False)
@@ -215,7 +228,7 @@ class Projects:
             self.recover(value)
         elif what == "forget":
             value.copy.unlink(missing_ok=True)
-            self.window.show_start()
+            self.start_wanted.emit()
         elif what == "recent":
             self.leave(lambda: self.open(value))
         else:
@@ -270,89 +283,13 @@ class Projects:
     def _opened_render(self, path: Path, saved: exr.Saved) -> None:
         document = without_scene(saved, path.stem)
         self._begin(document, Assets(), None)
-        self.window.showing.open_fixed(Sheet(still(saved, document), document, saved.clean, path.stem))
+        self.showing.open_fixed(Sheet(still(saved, document), document, saved.clean, path.stem))
         self.session.show_anew()
         self.session.go_to("light")
         n = len(saved.film.group_names)
         self.session.said.emit(
             f"{path.name}: {n} light group{'' if n == 1 else 's'} on the desk, without a scene.", False
         )
-
-    # ---- things that go out ----------------------------------------------------------------------------------------
-
-    def _order_folder(self) -> Path:
-        return self.files.folder() / "out" if self.session.path else Path.home()
-
-    def ask_export(self) -> None:
-        """Show the export sheet for the picture as it stands."""
-        shown = self.window.picture.print
-        if shown is None:
-            self.session.said.emit("There is no picture yet.", True)
-            return
-        self.export_sheet.show_for(shown.document, shown.frame.film)
-        self.window.show_sheet(self.export_sheet)
-
-    def export(self, order: Order) -> None:
-        """Write an order's files from the picture as it is shown."""
-        shown = self.window.picture.print
-        if shown is None:
-            self.session.said.emit("There is no picture yet.", True)
-            return
-        result, document, luts = shown.result(), shown.document, self.window.showing.luts
-        goes_on = shown.frame.prepared is not None
-
-        def work():
-            yield Update(0, 1, "Exporting")
-            # What is still being rendered into goes on changing; what is put out is of one moment, as it is shown.
-            yield from export(order, result.copy() if goes_on else result, document, luts=luts)
-
-        def done(paths: list[Path]) -> None:
-            n = len(paths)
-            words = str(paths[0]) if n == 1 else f"{n} files in {order.folder}"
-            self.session.said.emit(f"Exported {words}.", False)
-            self.export_sheet.refresh()
-
-        self.runner.submit("Export", work(), done)
-
-    def ask_print(self) -> None:
-        """Ask where to print the contact sheet as a PDF."""
-        shown = self.window.contact.model.shown
-        if not shown:
-            self.session.said.emit("There is no proof on the contact sheet yet.", True)
-            return
-        name = self._ask_target("Print the contact sheet", files.SHEETS, ".pdf")
-        if name:
-            path = Path(name)
-            work = sheetpdf.write(path, self.session.document.name, shown, self.window.room.folder)
-            self.runner.submit("Print", work, lambda p: self.session.said.emit(f"Printed {p}.", False))
-
-    def ask_pack(self) -> None:
-        """Ask where to pack the project, as an archive."""
-        name = self._ask_target("Pack the project", files.PACKS, ".zip")
-        if name:
-            self.pack(Path(name))
-
-    def pack(self, target: Path, *, with_proofs: bool = True) -> None:
-        """Pack the project with all it needs."""
-        folder = self.window.room.folder if with_proofs else None
-        foreign = pack.outside(self.session.document, self.files.folder())
-        answer = files.ask_outside(self.window, foreign) if foreign else "leave"
-        if answer == "stay":
-            return
-        work = pack.pack(
-            self.session.document, self.files.folder(), target, proofs=folder, with_outside=answer == "bring"
-        )
-
-        def done(result) -> None:
-            path, missing = result
-            if missing:
-                n = len(missing)
-                words = f"Packed {path}, without {n} file{'' if n == 1 else 's'} that did not come along"
-                self.session.said.emit(f"{words}: {missing[0]}…", True)
-            else:
-                self.session.said.emit(f"Packed {path}.", False)
-
-        self.runner.submit("Pack", work, done)
 
 
 def without_scene(saved: exr.Saved, name: str) -> Document:

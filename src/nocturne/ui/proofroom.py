@@ -127,9 +127,9 @@ class ProofRoom(QObject):
         folder: Path | None = None,
         then: Callable[[], None] = lambda: None,
     ) -> None:
-        """Keep a render as a proof, developed with a document; `then` is called once it is there.
+        """Keep a render as a proof, developed with a document.
 
-        folder: of the contact sheet that it goes to, None for the open one.
+        folder: of the contact sheet that it goes to, None for the open one. then: called in a thread once it is there.
         """
         if not result.film.samples.any():
             self.said.emit("There is no picture to keep yet.", True)
@@ -144,10 +144,9 @@ class ProofRoom(QObject):
         folder = folder or self.folder
 
         def done(made: tuple[Proof, np.ndarray]) -> None:
-            then()
             self._kept(folder, *made)
 
-        work = _keep(folder, proof, result, document, luts)
+        work = _keep(folder, proof, result, document, luts, then)
         self.runner.submit("Keep", work, done, replace=False)
 
     def _on_job_failed(self, kind: str, _: object) -> None:
@@ -256,7 +255,12 @@ class ProofRoom(QObject):
 
 
 def _keep(
-    folder: Path, proof: Proof, result: Result, document: Document, luts: Mapping[str, LookUpTable]
+    folder: Path,
+    proof: Proof,
+    result: Result,
+    document: Document,
+    luts: Mapping[str, LookUpTable],
+    then: Callable[[], None],
 ) -> Iterator[Update]:
     # Imported here: the window reads this module before the engine is compiled.
     from nocturne.finish import kernels
@@ -270,7 +274,10 @@ def _keep(
     picture = develop(Light.of(still, clean), view=document.view, desk=document.desk, finish=document.finish, luts=luts)
     thumb = small(to_image(kernels.to_bytes(picture)))
     for update in proofs.keep(folder, proof, still, document, clean=clean, thumb=thumb):
-        yield update if update.result is None else replace(update, result=(update.result, thumb))
+        if update.result is None:
+            yield update
+    then()  # here, not in the window, which may be closed by now
+    yield replace(update, result=(update.result, thumb))
 
 
 def _list(folder: Path, old: Path | None) -> Iterator[Update]:

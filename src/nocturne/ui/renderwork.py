@@ -60,7 +60,7 @@ class RenderWork(QObject):
         picture.region_drawn.connect(self.set_region)
         live.framed.connect(self._on_frame)
         finals.framed.connect(self._on_final_frame)
-        finals.ended.connect(self._on_ended)
+        finals.ended.connect(lambda _: self._keep_done())
         finals.changed.connect(self._show_finals)
         showing.changed.connect(self._on_showing)
         state_line.final_wanted.connect(self.show_final)
@@ -116,7 +116,7 @@ class RenderWork(QObject):
     def _show_state(self) -> None:
         """Show where the picture stands that is seen."""
         showing, final = self.showing, self.showing.final
-        if not showing.is_live or showing.fixed is not None:
+        if not showing.is_live or (showing.fixed is not None and final is None):
             return
         if final is not None and final.frame is not None:
             self.state_line.show_frame(final.frame, paused=final.is_stopped)
@@ -133,18 +133,18 @@ class RenderWork(QObject):
             self.session.said.emit("This is a saved render without its scene; there is nothing to render.", True)
             return
         s = self.session
-        place = unfinished.begin(s.document, s.path, s.path.parent if s.path is not None else Path.cwd())
-        self._start(s.document, s.assets, place, self.region)
+        files = s.path.parent if s.path is not None else Path.cwd()
+        self._start(s.document, s.assets, unfinished.begin(s.document, s.path, files, self.region))
         s.go_to("render")
 
-    def _start(self, document: Document, assets: Assets, place: Unfinished, region: tuple | None = None) -> None:
+    def _start(self, document: Document, assets: Assets, place: Unfinished) -> None:
         view = document.view
         request = RenderRequest(
             document,
             assets,
             view.width,
             view.height,
-            region=region_pixels(region, view.width, view.height),
+            region=region_pixels(place.region, view.width, view.height),
             denoise=document.quality.denoise,
         )
         final = Final(request, place, self.room.folder, assets.luts)
@@ -163,7 +163,11 @@ class RenderWork(QObject):
         if self.showing.final is final:
             self._show_state()
 
-    def _on_ended(self, final: Final) -> None:
+    def _keep_done(self) -> None:
+        for final in self.finals.take_done():
+            self._keep(final)
+
+    def _keep(self, final: Final) -> None:
         self.showing.take_final(final)
         if self.showing.final is final:
             self._show_state()
@@ -279,5 +283,7 @@ class RenderWork(QObject):
             self.picture.set_mode("region")
 
     def close(self) -> None:
-        """Ask for nothing more."""
+        """Ask for nothing more; finals that are done are kept, others can be gone on with."""
         self._soon.stop()
+        self.finals.close()
+        self._keep_done()

@@ -69,7 +69,7 @@ class Showing(QObject):
 
     def names(self) -> tuple[str, str]:
         """Return what A and B are called."""
-        own = self.fixed.name if self.fixed else "Final" if self.final is not None else "Live"
+        own = "Final" if self.final is not None else self.fixed.name if self.fixed else "Live"
         first = self.first[1].name if self.first else own
         return first, self.second[1].name if self.second else ""
 
@@ -169,10 +169,10 @@ class Showing(QObject):
     def _hand_in(self) -> None:
         self.darkroom.set_document(self.document, self.luts)
         sheet = self.first[1] if self.first else self.fixed
-        if sheet is not None:
-            self.darkroom.hand_in(sheet.frame, sheet.clean)
-        elif self.final is not None:
+        if self.first is None and self.final is not None:
             self._hand_in_final()
+        elif sheet is not None:
+            self.darkroom.hand_in(sheet.frame, sheet.clean)
         elif self.live is not None:
             self.darkroom.hand_in(self.live)
         self.darkroom.set_second(self.second[1] if self.second else None, self.compare)

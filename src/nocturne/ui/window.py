@@ -12,12 +12,14 @@ from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.change import Change
-from nocturne.ui import layout, projects, rescue
+from nocturne.ui import layout, rescue
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, Command, menus
 from nocturne.ui.darkroom.darkroom import Darkroom
 from nocturne.ui.darkroom.prints import Print
+from nocturne.ui.deliverwork import DeliverWork
+from nocturne.ui.files import Files
 from nocturne.ui.finals import Finals
 from nocturne.ui.live import LiveRender
 from nocturne.ui.pages import BY_PART, BY_STAGE, DRAWN, PAGES, Page, Tools
@@ -25,10 +27,12 @@ from nocturne.ui.panels import cards
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
+from nocturne.ui.panels.export import ExportSheet
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
+from nocturne.ui.projects import Projects
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.proofwork import ProofWork
 from nocturne.ui.readying import Readier, paint_in_turn
@@ -72,8 +76,17 @@ class Window(QMainWindow):
             part.setParent(self)
         self.showing.setParent(self)
         self.choice = Choice(self.session, {page.stage: page.part for page in PAGES})
-        self.projects = projects.Projects(self)
-        self.files = self.projects.files
+        self.files = Files(self.session, self.runner)
+        self.projects = Projects(
+            self.session,
+            self.runner,
+            self.settings,
+            self,
+            files=self.files,
+            room=self.room,
+            showing=self.showing,
+            rescue=self.rescue,
+        )
         self._picking_for: object = None
         self._is_closed = False
         self._is_compiling = True
@@ -92,6 +105,16 @@ class Window(QMainWindow):
             final_list=self.sheets["render"].finals,
         )
         self.files.middle = self.picture.middle_point
+        self.delivery = DeliverWork(
+            self.session,
+            self.runner,
+            files=self.files,
+            room=self.room,
+            showing=self.showing,
+            picture=self.picture,
+            contact=self.contact,
+            sheet=self.export_sheet,
+        )
         self.camera = CameraWork(self.session, self.picture)
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self.actions_by_id = menus.fill(self)
@@ -101,7 +124,7 @@ class Window(QMainWindow):
         self._show_stage("set")
         self._restore_places()
         self.picture.setFocus()
-        pages = (*self.lists.values(), *self.sheets.values(), self.desk, self.preflight, self.projects.export_sheet)
+        pages = (*self.lists.values(), *self.sheets.values(), self.desk, self.preflight, self.export_sheet)
         self._readier = Readier(self, list(pages), self.sheets["finish"].make_forms())
         self._readier.start()
         self.live.start()
@@ -118,7 +141,8 @@ class Window(QMainWindow):
             self.list_stack.addWidget(self.lists[page.stage])
             self.sheet_stack.addWidget(self.sheets[page.stage])
         self.proof_sheet, self.preflight = ProofSheet(), PreflightSheet(s)
-        for extra in (self.proof_sheet, self.preflight, self.projects.export_sheet):
+        self.export_sheet = ExportSheet(s, self.files.order_folder)
+        for extra in (self.proof_sheet, self.preflight, self.export_sheet):
             self.sheet_stack.addWidget(extra)
         self.foot.addWidget(self.contact)
         self.foot.addWidget(self.desk)
@@ -144,8 +168,8 @@ class Window(QMainWindow):
             self.session,
             self.choice,
             self.swatches,
-            ask_model=lambda: self.projects.ask_model(),
-            ask_picture=lambda: self.projects.ask_picture(),
+            ask_model=self.projects.ask_model,
+            ask_picture=self.projects.ask_picture,
         )
         self.lists = {page.stage: page.list(tools) for page in PAGES}
         self.sheets = {page.stage: page.sheet(tools) for page in PAGES}
@@ -172,7 +196,7 @@ class Window(QMainWindow):
         if self.picture.mode != "choose":
             self.picture.set_mode("choose")
             return True
-        if self.sheet_stack.currentWidget() in (self.preflight, self.projects.export_sheet):
+        if self.sheet_stack.currentWidget() in (self.preflight, self.export_sheet):
             self.show_sheet(None)
             return True
         return False
@@ -228,13 +252,16 @@ class Window(QMainWindow):
         render.start_wanted.connect(self.renders.start_final)
         render.stop_wanted.connect(self.renders.stop)
         render.go_on_wanted.connect(self.renders.go_on)
-        render.export_wanted.connect(self.projects.ask_export)
+        render.export_wanted.connect(self.delivery.ask_export)
+        self.delivery.sheet_wanted.connect(lambda: self.show_sheet(self.export_sheet))
+        self.projects.begun.connect(self.renders.look_for_unfinished)
+        self.projects.start_wanted.connect(self.show_start)
         self.sheets["finish"].table_wanted.connect(self.projects.ask_table)
         self.contact.keep_wanted.connect(self.proofs.keep)
         self.contact.show_wanted.connect(self.showing.show)
         self.contact.compare_wanted.connect(self.showing.compare_with)
         self.contact.live_wanted.connect(self.showing.show_live)
-        self.contact.print_wanted.connect(self.projects.ask_print)
+        self.contact.print_wanted.connect(self.delivery.ask_print)
         self.showing.changed.connect(self._on_showing)
         self.room.listed.connect(self._on_showing)
         self.proof_sheet.altered.connect(lambda id, values: self.room.alter(id, **values))
@@ -244,7 +271,7 @@ class Window(QMainWindow):
         self.preflight.chosen.connect(self._show_finding)
         self.preflight.files_wanted.connect(self.files.load_assets)
         self.preflight.check_wanted.connect(self._check)
-        for page in (self.preflight, self.projects.export_sheet):
+        for page in (self.preflight, self.export_sheet):
             page.close_wanted.connect(lambda: self.show_sheet(None))
         self.start_page.wanted.connect(self.projects.start_with)
 
@@ -351,7 +378,8 @@ class Window(QMainWindow):
     def _on_showing(self) -> None:
         showing = self.showing
         self.picture.set_compare(showing.compare, showing.names())
-        self.contact.mark(*(chosen[0] if chosen else "" for chosen in (showing.first, showing.second)))
+        seen = (chosen[0] if chosen else "" for chosen in (showing.first, showing.second))
+        self.contact.mark(*seen, is_final=showing.final is not None)
         about = showing.proof()
         if about is not None:
             proof, sheet = about
@@ -516,11 +544,10 @@ class Window(QMainWindow):
         self.settings.setValue("window/geometry", self.saveGeometry())
         self.settings.setValue("window/across", self.across.saveState())
         QApplication.instance().removeEventFilter(self)
-        self.renders.close()
         self.projects.close()
         self._readier.stop()
         self.live.close()
-        self.finals.close()
+        self.renders.close()
         self.swatches.close()
         self.darkroom.close()
         self.runner.shutdown(finish=_MUST_END)

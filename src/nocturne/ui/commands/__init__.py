@@ -57,7 +57,7 @@ PROJECT = (
         "project.pack",
         "Pack the project…",
         "Project",
-        lambda w: w.projects.ask_pack(),
+        lambda w: w.delivery.ask_pack(),
         help="Everything the project needs in one folder or archive",
     ),
     Command("project.bring-in", "Bring in a model…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
@@ -183,7 +183,7 @@ PROOF = (
         "",
         lambda w: w.room.can_bring_back,
     ),
-    Command("proof.print", "Print the contact sheet…", "Proof", lambda w: w.projects.ask_print(), "Ctrl+P"),
+    Command("proof.print", "Print the contact sheet…", "Proof", lambda w: w.delivery.ask_print(), "Ctrl+P"),
     Command("proof.live", "Back to the live picture", "Proof", lambda w: w.showing.show_live(), "Escape"),
 )
 
@@ -207,7 +207,7 @@ RENDER = (
     Command("render.start", "Render the view", "Render", lambda w: w.renders.start_final(), "Ctrl+R"),
     Command("render.stop", "Stop", "Render", lambda w: w.renders.stop(), "Ctrl+."),
     Command("render.go-on", "Go on", "Render", lambda w: w.renders.go_on(), "Ctrl+Shift+R"),
-    Command("render.export", "Export…", "Render", lambda w: w.projects.ask_export(), "Ctrl+E"),
+    Command("render.export", "Export…", "Render", lambda w: w.delivery.ask_export(), "Ctrl+E"),
 )
 
 HELP = (

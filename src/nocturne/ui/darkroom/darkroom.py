@@ -2,7 +2,7 @@
 
 import threading
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -21,6 +21,36 @@ from nocturne.ui.worker import Worker
 
 _WHOLE = 1 << 60  # as a count of samples: small pictures of a finished, denoised film are never made again
 _DIFFERENCE_GAIN = 4.0
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Task:
+    """All that a print is made of, as it was at one moment."""
+
+    frame: Frame
+    document: Document
+    clean: np.ndarray | None
+    luts: Mapping[str, LookUpTable]
+    shown: str
+    outlined: frozenset[str]
+    second: Sheet | None
+    compare: str
+    wants_clean: bool
+    false_colour: bool
+    wants_scopes: bool
+
+    def key(self) -> tuple:
+        """Return what decides the print; arrays and tables by identity."""
+        view = self.document.view
+        look = (
+            self.document.desk,
+            self.document.finish,
+            view.white_k,
+            view.white_luminance,
+            *sorted(self.luts.items()),
+        )
+        wishes = (self.shown, self.outlined, self.second, self.compare)
+        return id(self.clean), self.frame, look, wishes, self.wants_clean, self.false_colour, self.wants_scopes
 
 
 class Darkroom(QObject):
@@ -134,58 +164,65 @@ class Darkroom(QObject):
     def _has_work(self) -> bool:
         return bool(self._dirty and self._frame and self._document)
 
-    def _take(self) -> tuple[Frame, Document, np.ndarray | None]:
+    def _take(self) -> _Task:
         self._dirty = False
-        return self._frame, self._document, self._denoiser.groups(self._frame.film)
+        return _Task(
+            self._frame,
+            self._document,
+            self._denoiser.groups(self._frame.film),
+            self._luts,
+            self._shown,
+            self._outlined,
+            self._second,
+            self._compare,
+            self._denoiser.is_wanted,
+            self._false_colour,
+            self._wants_scopes,
+        )
 
-    def _develop(self, task: tuple[Frame, Document, np.ndarray | None]) -> None:
-        frame, document, clean = task
-        key = self._key(frame, document, clean)
+    def _develop(self, task: _Task) -> None:
+        key = task.key()
         if self._last is not None and self._last[0] == key:
             # Nothing of the edit is seen before it is rendered.
-            made = replace(self._last[1], document=document)
+            made = replace(self._last[1], document=task.document)
         else:
-            made = self._print(frame, document, self._shown, clean)
+            made = self._print(task)
         self._last = (key, made)
         self.developed.emit(made)
-        self._show_small(frame, document, clean)
+        self._show_small(task.frame, task.document, task.clean, task.luts)
 
-    def _key(self, frame: Frame, document: Document, clean: np.ndarray | None) -> tuple:
-        """Return what decides a print; arrays and tables by identity."""
-        view = document.view
-        look = (document.desk, document.finish, view.white_k, view.white_luminance, *sorted(self._luts.items()))
-        wishes = (self._shown, self._false_colour, self._wants_scopes, self._denoiser.is_wanted)
-        return id(clean), frame, look, wishes, self._outlined, self._second, self._compare
-
-    def _show_small(self, frame: Frame, document: Document, clean: np.ndarray | None) -> None:
+    def _show_small(
+        self, frame: Frame, document: Document, clean: np.ndarray | None, luts: Mapping[str, LookUpTable]
+    ) -> None:
         samples = int(frame.progress.samples)
         before = self._small_of[1] if self._small_of is not None and self._small_of[0] is frame.film else 0
         finished = frame.is_done and clean is not None
         if samples >= max(1, 4 * before) or (finished and before < _WHOLE):
             self._small_of = (frame.film, _WHOLE if finished else max(samples, 1))
             self._small.take(frame.film, clean)
-            self._small.show_groups(document, self._luts)
-        self._small.show_cues(document, self._luts)
+            self._small.show_groups(document, luts)
+        self._small.show_cues(document, luts)
 
-    def _print(self, frame: Frame, document: Document, shown: str, clean: np.ndarray | None) -> Print:
+    def _print(self, task: _Task) -> Print:
         # Imported here, after the engine is warm: on the very first start this would compile, and hold up the window.
         from nocturne.finish import kernels, meter
 
+        frame, document, shown, clean = task.frame, task.document, task.shown, task.clean
         film, step = frame.film, frame.progress.step
         is_beauty = shown not in DATA_PASSES and shown not in PASS_NAMES
         radiance = self._radiance(film, document, clean) if is_beauty else None
-        false_colour = is_beauty and self._false_colour
+        false_colour = is_beauty and task.false_colour
         stops = None
-        if radiance is not None and (false_colour or self._wants_scopes):
+        if radiance is not None and (false_colour or task.wants_scopes):
             stops = meter.stops_of(radiance, document.view)
-        picture = meter.false_colour(stops) if false_colour else self._developed(film, document, shown, radiance)
+        picture = meter.false_colour(stops) if false_colour else self._developed(task, radiance)
         is_whole = bool(film.samples.all())
         if not is_whole:
             # Also while the first whole pass is under way: its tiles would stand out of the coarse picture.
             picture = kernels.cover_gaps(picture, film.samples, max(step, 4))
         pixels = kernels.to_bytes(picture)
-        second, difference = self._compared(pixels)
-        outlined = self._outlined
+        second, difference = self._compared(task, pixels)
+        outlined = task.outlined
         return Print(
             to_image(pixels),
             frame,
@@ -195,7 +232,7 @@ class Darkroom(QObject):
             clean,
             second,
             difference,
-            meter.scopes(stops, picture) if stops is not None and self._wants_scopes and not false_colour else None,
+            meter.scopes(stops, picture) if stops is not None and task.wants_scopes and not false_colour else None,
             outlined,
             outline_image(frame, outlined) if outlined and is_whole else None,
             false_colour,
@@ -213,30 +250,31 @@ class Darkroom(QObject):
             self._mixer = (key, mixer) if key is not None else None
         return mixer.mixed(document.desk)
 
-    def _developed(self, film: Film, document: Document, shown: str, radiance: np.ndarray | None) -> np.ndarray:
+    def _developed(self, task: _Task, radiance: np.ndarray | None) -> np.ndarray:
         from nocturne.finish.develop import Light, develop, grade
 
+        film, document, shown = task.frame.film, task.document, task.shown
         if shown in DATA_PASSES:
             return np.ascontiguousarray(data_picture(film, shown), np.float32)
         view, finish = document.view, document.finish
         if shown in PASS_NAMES:
             i = PASS_NAMES.index(shown)
             light = Light(film.passes[i : i + 1], film.samples, (shown,))
-            return develop(light, view=view, desk=(), finish=finish, luts=self._luts)
-        return grade(radiance, view=view, finish=finish, luts=self._luts)
+            return develop(light, view=view, desk=(), finish=finish, luts=task.luts)
+        return grade(radiance, view=view, finish=finish, luts=task.luts)
 
-    def _compared(self, first: np.ndarray) -> tuple[QImage | None, QImage | None]:
+    def _compared(self, task: _Task, first: np.ndarray) -> tuple[QImage | None, QImage | None]:
         """Return the second picture, and how far it differs from the first."""
         from nocturne.finish import kernels
         from nocturne.finish.develop import Light, develop
 
-        second, compare = self._second, self._compare
+        second, compare = task.second, task.compare
         if second is None:
             return None, None
-        key = (second, self._denoiser.is_wanted)
+        key = (second, task.wants_clean)
         if self._second_developed is None or self._second_developed[0] != key:
             document = second.document
-            light = Light.of(second.frame.film, second.clean if self._denoiser.is_wanted else None)
+            light = Light.of(second.frame.film, second.clean if task.wants_clean else None)
             picture = develop(light, view=document.view, desk=document.desk, finish=document.finish, luts=second.luts)
             self._second_developed = (key, to_image(kernels.to_bytes(picture)))
         image = self._second_developed[1]

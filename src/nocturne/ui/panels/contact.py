@@ -229,7 +229,7 @@ class ContactSheet(QWidget):
         keep.setToolTip("Keep the picture with the settings that made it   Alt+P")
         keep.clicked.connect(self.keep_wanted)
         self.live = QPushButton("Live picture")
-        self.live.setToolTip("Leave the proof and go back to the live picture   Esc")
+        self.live.setToolTip("Go back to the live picture   Esc")
         self.live.clicked.connect(self.live_wanted)
         side.addWidget(keep)
         side.addWidget(self.live)
@@ -283,10 +283,10 @@ class ContactSheet(QWidget):
         index = self.view.currentIndex()
         return index.data(_PROOF).id if index.isValid() else ""
 
-    def mark(self, showing: str, second: str) -> None:
-        """Mark which proofs are seen: A and B."""
+    def mark(self, showing: str, second: str, *, is_final: bool = False) -> None:
+        """Mark which proofs are seen, A and B, and whether a final render is seen in the live picture's place."""
         self.card.showing, self.card.second = showing, second
-        self.live.setEnabled(bool(showing or second))
+        self.live.setEnabled(bool(showing or second or is_final))
         self.view.viewport().update()
 
     def repaint_cards(self) -> None:

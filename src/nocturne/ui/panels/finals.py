@@ -77,7 +77,6 @@ class _Row(QWidget):
         if isinstance(self.final, Unfinished):
             self.stop.hide()
             return
-        if self.isHidden() or self.state.text() != self.final.words():
-            self.state.setText(self.final.words())
+        self.state.setText(self.final.words())
         self.stop.setVisible(not self.final.is_stopped)
         self.on.setVisible(self.final.is_stopped)
