@@ -14,6 +14,7 @@ from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Thing
 from nocturne.ui.darkroom.darkroom import Darkroom
+from nocturne.ui.darkroom.denoiser import Denoiser
 from nocturne.ui.frame import Frame
 from nocturne.ui.worker import Worker
 from tests import sets
@@ -107,6 +108,29 @@ def test_an_edit_develops_only_what_it_changed(qtbot, engine, monkeypatch):
             assert shown[-1].image != first.image
     finally:
         room.close()
+
+
+def test_groups_that_were_handed_in_count_until_there_are_far_more_samples():
+    film = Film.blank(8, 8, ("light",))
+    film.samples[:] = 4
+
+    def frame(samples: float, *, is_done: bool) -> Frame:
+        return Frame(film, None, Progress(samples, 0.1, 1.0, 0.0, 1, 0), Document(), is_done, kind="final")
+
+    made = []
+    room = Denoiser(threading.Condition(), lambda: made.append(room.groups(film)), made.append)
+    clean = film.groups.copy()
+    room.hand_in(frame(4.0, is_done=True), clean)
+    assert room.groups(film) is clean
+    assert not room._has_work()
+    room._do(frame(4.0, is_done=True))
+    assert room.groups(film) is clean, "made in haste of as many samples, it is no better"
+    film.samples[:] = 12  # the final goes on
+    room.hand_in(frame(12.0, is_done=False), None)
+    assert room._has_work()
+    room._do(frame(12.0, is_done=False))
+    assert room.groups(film) is not clean
+    assert not room._has_work()
 
 
 def test_a_models_file_is_read_once_however_many_name_it(tmp_path, monkeypatch):

@@ -45,14 +45,8 @@ from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
-_QUIET = (
-    "Autosave",
-    "Clear up",
-    "Change a proof",
-    "List proofs",
-    "Load",
-    "Look",
-)  # jobs that need no line of their own
+# Jobs that need no line of their own.
+_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load", "Look")
 
 
 class Window(QMainWindow):

@@ -11,8 +11,6 @@ from nocturne.finish.denoise import denoise_groups
 from nocturne.ui.frame import Frame
 from nocturne.ui.worker import Worker
 
-_WHOLE = 1 << 60  # as a count of samples: groups that were kept with their film are never made again
-
 
 class Denoiser:
     """Keeps the denoised groups of one film.
@@ -41,11 +39,11 @@ class Denoiser:
         )
 
     def hand_in(self, frame: Frame, clean: np.ndarray | None) -> None:
-        """Work on this film from now on; `clean` are its groups if they were kept with it."""
+        """Work on this film from now on; `clean` are the groups of all its samples, if they are there."""
         if self._frame is None or self._frame.film is not frame.film:
             self._clean = None
         if clean is not None:
-            self._clean = (frame.film, clean, _WHOLE)
+            self._clean = (frame.film, clean, int(frame.film.samples.sum()))
         self._frame = frame
 
     def want(self, on: bool) -> None:
@@ -90,7 +88,7 @@ class Denoiser:
                 self._given_up = None
             if result is None or self._frame.film is not film:
                 return
-            if self._clean is not None and self._clean[0] is film and self._clean[2] > before:
+            if self._clean is not None and self._clean[0] is film and self._clean[2] >= before:
                 return  # better ones were handed in meanwhile
             self._clean = (film, result, before)
         self._on_clean()
