@@ -95,7 +95,7 @@ def make_window(qtbot, engine, live_pixels):
         _let_go(window)
     window = None
     made.clear()
-    if next(_closed) % 8 == 0:
+    if next(_closed) % 3 == 0:
         gc.collect()  # of a whole window it takes a second, so not after each
     assert not running, "timers that outlive their window"
     assert not [t.name for t in threading.enumerate() if t.name.startswith("nocturne-") and "finish" not in t.name], (

@@ -171,17 +171,26 @@ def test_a_final_that_its_window_left_goes_on_in_the_next_to_the_same_bits(qtbot
     document, taken = one.session.document, int(final.film.samples.sum())
     assert 0 < taken
     assert not unfinished.found(document, small.path), "a window is at it"
-    one.session.history.mark_saved(document)
+    # Another one is begun, and one more waits for it.
+    for power in (300.0, 400.0):
+        one.session.edit(edit.alter, "lights", "dome", label="Brighter", power=power)
+        one.session.edit(edit.alter, "qualities", "q", label="Quality", samples=ENDLESS)
+        one.renders.start_final()
+    one.session.history.mark_saved(one.session.document)
     one.close()
-    about = next(unfinished.folder().glob("*.json"))
-    about.write_text(about.read_text().replace('"pid": ', '"pid": 9'))  # as that window's process would be gone
+    assert len(list(unfinished.folder().glob("*.json"))) == 3
+    for about in unfinished.folder().glob("*.json"):
+        about.write_text(about.read_text().replace('"pid": ', '"pid": 9'))  # as that window's process would be gone
 
     other = make_window()
     other.projects._begin(document, small.assets, small.path)
     other.room.folder = tmp_path / "b.proofs"
-    qtbot.waitUntil(lambda: bool(other.renders.left), timeout=120000)
+    qtbot.waitUntil(lambda: len(other.renders.left) == 3, timeout=120000)
     assert "was not finished" in other.state_line.message.words()
     other.session.go_to("render")
+    rows = {row.final.document.find("lights", "dome").power: row for row in other.sheets["render"].finals.rows}
+    for power in (300.0, 400.0):
+        qtbot.mouseClick(rows[power].drop, LEFT)
     (row,) = other.sheets["render"].finals.rows
     qtbot.mouseClick(row.on, LEFT)
     again = other.showing.final

@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSettings, QTimer
 
 from nocturne.engine.render import processors
+from nocturne.errors import NocturneError
 from nocturne.io.project import load_assets
 from nocturne.jobs import Update
 from nocturne.rendering import unfinished
@@ -287,3 +288,9 @@ class RenderWork(QObject):
         self._soon.stop()
         self.finals.close()
         self._keep_done()
+        for final in self.finals.queue:
+            if not final.place.about.exists():  # it waited until now
+                try:
+                    unfinished.write(final.place)
+                except NocturneError as error:
+                    self.session.said.emit(str(error), True)
