@@ -28,22 +28,14 @@ def qapp():
 
 
 _PIXELS = 30_000  # for each processor
-_SAMPLES = 12  # what is taken beyond is seen by no test, and takes the processors from those that run beside it
 _closed = itertools.count()
 _LARGE = ("live", "final", "first", "second", "fixed", "last_frame", "print")
 
 
 @pytest.fixture
 def live_pixels(monkeypatch):
-    """Render live pictures smaller than they are shown, and not for ever: most tests wait for one, few for its size."""
-    whole = live.render
-
-    def render(prepared, film, *, samples=None, **options):
-        most = prepared.quality.samples if samples is None else samples
-        return whole(prepared, film, samples=min(most, _SAMPLES), **options)
-
+    """Render live pictures smaller than they are shown: most tests wait for one, few for its size."""
     monkeypatch.setattr(live, "MOST_PIXELS", _PIXELS)
-    monkeypatch.setattr(live, "render", render)
 
 
 def _let_go(window: Window) -> None:

@@ -92,6 +92,30 @@ def test_a_final_reaches_its_proof_though_nothing_is_developed(qtbot, window, mo
     assert shown is None or shown.frame.film is not window.showing.final.film
 
 
+def test_a_final_of_a_region_leaves_no_hole_around_it(qtbot, window):
+    window.renders.set_region((0.25, 0.25, 0.75, 0.75))
+    window.renders.start_final()
+    kept(qtbot, window, 1)
+    samples = window.showing.final.result.film.samples
+    assert (samples[12:36, 16:48] == 4).all()
+    assert (samples[0] == 1).all()
+    assert (samples[:, 0] == 1).all()
+
+
+@pytest.mark.parametrize("region", [None, [0.1, 0.2, 0.5, 0.9], [0.5, 0.2, 0.1, 0.9], [0.0, 0.0, 1e400, 1.0], "half"])
+def test_what_was_left_is_found_with_its_region_unless_that_is_damaged(small, tmp_path, monkeypatch, region):
+    monkeypatch.setattr(unfinished, "is_running", lambda *_, **__: False)
+    place = unfinished.begin(small.document, small.path, tmp_path, region)
+    unfinished.write(place)
+    try:
+        found = unfinished.found(small.document, small.path)
+        sound = region is None or (isinstance(region, list) and region[0] < region[2] <= 1)
+        assert [one.region for one in found] == ([tuple(region) if region else None] if sound else [])
+        assert all(one.document == small.document and one.files == tmp_path for one in found)
+    finally:
+        unfinished.remove(place)
+
+
 def test_more_is_rendered_of_a_final_that_is_done(qtbot, window):
     window.renders.start_final()
     kept(qtbot, window, 1)
@@ -119,6 +143,19 @@ def test_what_is_dropped_as_it_is_taken_up_is_not_rendered(engine, small, tmp_pa
     final = Final(request, unfinished.begin(small.document, small.path, tmp_path), tmp_path)
     finals._do(final)  # it is in no queue any more
     assert not final.film.samples.any()
+    assert not list(unfinished.folder().glob("*"))
+
+
+def test_what_is_dropped_while_it_is_rendered_leaves_nothing(engine, small, tmp_path):
+    finals, failed = Finals(Preparer()), []
+    finals.failed.connect(failed.append)
+    request = RenderRequest.final(small.document, small.assets)
+    final = finals.start(Final(request, unfinished.begin(small.document, small.path, tmp_path), tmp_path))
+    finals.framed.connect(finals.drop)
+    finals._do(final)
+    assert not failed
+    assert not finals.queue
+    assert not finals.take_done()
     assert not list(unfinished.folder().glob("*"))
 
 

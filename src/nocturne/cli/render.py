@@ -87,7 +87,13 @@ def add_to(words: argparse._SubParsersAction) -> None:
         metavar="FILE",
         help="keep the samples in this file meanwhile, and go on from it if it is there: after a stop, or for more",
     )
-    word.add_argument("--keep-every", type=_seconds, default=60.0, metavar="SECONDS", help="how often (60)")
+    word.add_argument(
+        "--keep-every",
+        type=_seconds,
+        default=60.0,
+        metavar="SECONDS",
+        help="how often (60; less if slow)",
+    )
     word.set_defaults(run=_run)
 
 

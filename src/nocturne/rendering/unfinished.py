@@ -79,6 +79,8 @@ def found(document: Document, project: Path | None) -> list[Unfinished]:
             of = Document.model_validate(migrated(raw["document"], FORMAT_VERSION))
             path = Path(raw["project"]) if raw.get("project") else None
             u0, v0, u1, v1 = map(float, raw.get("region") or (0, 0, 1, 1))
+            if not (0 <= u0 < u1 <= 1 and 0 <= v0 < v1 <= 1):
+                continue
             region = (u0, v0, u1, v1) if raw.get("region") else None
             if (project is not None and path == project) or film_digest(of) == digest:
                 out.append((about.stat().st_mtime, Unfinished(about, of, path, Path(raw["files"]), region)))

@@ -21,7 +21,7 @@ from nocturne.scene.document import Document, render_key
 from nocturne.ui.frame import Frame
 from nocturne.ui.worker import Worker
 
-# Of a processor that both want, the live picture gets three quarters.
+# Of a processor that both want, the live picture gets more.
 COURTESY = 15
 
 
@@ -198,18 +198,17 @@ class Finals(QObject):
                 final.is_stopped = True  # it would fail again
             self.changed.emit()
             raise
-        if final not in self.queue:
+        with self._worker.changed:
+            is_wanted = final in self._queue
+            is_done = is_wanted and result.ended != "stopped" and request is final.request
+            if is_done:
+                self._queue.remove(final)
+                self._done.append(final)
+                final.result, final.note = result, ""
+        if not is_wanted:
             unfinished.remove(final.place)
             return
-        if result.ended == "stopped" or request is not final.request:
-            self.framed.emit(final)
-            self.changed.emit()
-            return
-        with self._worker.changed:
-            self._queue.remove(final)
-            self._done.append(final)
-            final.result, final.note = result, ""
-        self.ended.emit(final)
+        (self.ended if is_done else self.framed).emit(final)
         self.changed.emit()
 
     def _begin(self, final: Final, request: RenderRequest) -> None:
@@ -233,16 +232,25 @@ class Finals(QObject):
         final.film.objects, final.film.materials = final.prepared.objects, final.prepared.materials
 
     def _rendered(self, final: Final, request: RenderRequest, stop: Stop) -> Result:
-        work = render_request(
+        if request.region is not None and not final.film.samples.all():
+            # All of it once, so that what lies around the region is no hole.
+            around = replace(request, region=None, samples=1, noise=0.0, denoise="off")
+            result = self._driven(final, around, stop)
+            if result.ended == "stopped":
+                return result
+        result = self._driven(final, request, stop)
+        if result.problem:
+            self.failed.emit(NocturneError(result.problem))
+        return result
+
+    def _driven(self, final: Final, request: RenderRequest, stop: Stop) -> Result:
+        for update in render_request(
             request, film=final.film, prepared=final.prepared, keep=final.place.keep, stop=stop, courtesy=COURTESY
-        )
-        for update in work:
+        ):
             if update.preview is not None:
                 final.progress = update.preview
                 self.framed.emit(final)
             elif update.result is None:
                 final.note = update.note
                 self.changed.emit()
-        if update.result.problem:
-            self.failed.emit(NocturneError(update.result.problem))
         return update.result
