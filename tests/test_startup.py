@@ -45,8 +45,8 @@ def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
 def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monkeypatch):
     package = tmp_path / "nocturne" / "engine"
     shutil.copytree(cache._PACKAGE, package, ignore=shutil.ignore_patterns("__pycache__"))
-    for outside in ("finish/kernels.py", "film/layout.py", "rows.py"):
-        (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True)
+    for outside in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py"):
+        (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True, parents=True)
         shutil.copy(cache._PACKAGE.parent / outside, tmp_path / "nocturne" / outside)
     own = cache.cache_key()
     monkeypatch.setattr(cache, "_PACKAGE", package)

@@ -33,8 +33,9 @@ def compile_part(part: str) -> None:
         from nocturne.engine.kernels import units
 
         units.bind_to(dict.fromkeys(units.UNITS, embree.intersect_address))
-        from nocturne.engine.kernels.path import tiles  # noqa: F401
+        from nocturne.engine.kernels.path import sight, tiles  # noqa: F401
     else:
+        from nocturne.finish import shares, upsampling  # noqa: F401
         from nocturne.finish.kernels import compile_all
 
         compile_all()

@@ -68,18 +68,18 @@ def test_a_finished_final_is_kept_while_something_else_is_shown(qtbot, window):
 def test_a_denoiser_that_fails_is_not_asked_again_until_wanted(qtbot, make_window, small, monkeypatch):
     asked = []
 
-    def failing(film, *, quality):
-        asked.append(film)
-        yield Update(0, 1, "Denoising")
+    def failing(self, frame, *_):
+        asked.append(frame.film)
         raise RenderError("It is broken.")
 
-    monkeypatch.setattr(denoiser, "denoise_groups", failing)
+    monkeypatch.setattr(denoiser.Denoiser, "_mixed", failing)
     window = make_window(small)
     with qtbot.waitSignal(window.darkroom.failed, timeout=120000):
         wait_for_print(qtbot, window)
     rest(qtbot, window)
     assert len({id(film) for film in asked}) == len(asked), "each film was tried once"
     n = len(asked)
+    assert not window.picture.print.is_denoised, "then it is shown as it is"
     with qtbot.waitSignal(window.darkroom.failed, timeout=120000):
         window.darkroom.set_denoise(True)
     assert len(asked) == n + 1
@@ -180,7 +180,8 @@ def test_what_is_clicked_first_stays_first_though_it_is_read_last(qtbot, window,
 
 def test_export_takes_what_is_shown_with_its_own_tables(qtbot, window, monkeypatch, tmp_path):
     wait_for_print(qtbot, window)
-    qtbot.waitUntil(lambda: window.picture.print.is_denoised, timeout=120000)
+    qtbot.waitUntil(lambda: window.picture.print.clean is not None, timeout=120000)
+    rest(qtbot, window)
     got = {}
 
     def exported(order, result, document, *, luts):

@@ -83,7 +83,41 @@ def test_a_fresh_window_shows_the_demo_live(qtbot, make_window, demo):
     picture = wait_for_picture(qtbot, window)
     assert picture.std() > 20, "there is something to see"
     assert "samples" in window.state_line.state.text()
+    window.show_foot("desk")
     qtbot.waitUntil(lambda: window.desk.strips["lamp"].thumb.image is not None, timeout=120000)
+
+
+def test_what_is_shown_is_clean_from_the_first_picture_of_an_edit_on(qtbot, make_window, demo):
+    window = make_window(demo)
+    wait_for_picture(qtbot, window)
+    shown, view = [], window.session.document.view
+    qtbot.waitUntil(lambda: window.picture.print.is_denoised, timeout=120000)
+    window.darkroom.developed.connect(shown.append)
+    for label, part, id, values in (
+        ("Lens", "views", view.id, {"focal_mm": view.focal_mm + 3}),
+        ("Lamp", "lights", "bulb", {"power": 500.0}),
+        ("Moved", "things", "mug", {"place": (-0.2, -0.1, 0.8)}),
+    ):
+        window.session.edit(edit.alter, part, id, label=label, **values)
+        document, since = window.session.document, len(shown)
+        qtbot.waitUntil(
+            lambda since=since, document=document: any(
+                p.frame.document is document and p.frame.progress.samples >= 1 for p in shown[since:]
+            ),
+            timeout=120000,
+        )
+        own = [p for p in shown[since:] if p.frame.document is document]
+        assert own[0].frame.progress.step > 1, "a coarse picture comes first"
+        assert own[0].image.width() == own[0].frame.film.size[0], "as large as the film, so that what is picked fits"
+    assert all(p.is_denoised for p in shown)
+    # Switched off, the samples are seen as they are.
+    window.picture_bar.denoise.click()
+    qtbot.waitUntil(lambda: not shown[-1].is_denoised, timeout=120000)
+    window.session.edit(edit.alter, "views", view.id, label="Lens", focal_mm=view.focal_mm)
+    document = window.session.document
+    qtbot.waitUntil(lambda: shown[-1].frame.document is document, timeout=120000)
+    assert not shown[-1].is_denoised
+    assert shown[-1].frame.sight is None, "nothing is looked at that nobody wants"
 
 
 def test_click_choose_and_change_a_material(qtbot, make_window, demo):

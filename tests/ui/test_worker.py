@@ -86,7 +86,7 @@ def test_an_edit_develops_only_what_it_changed(qtbot, engine, monkeypatch):
     frame = Frame(film, None, Progress(1.0, 0.1, 1.0, 0.0, 1, 0), document, True, kind="kept")
     room, developed, shown = Darkroom(), [], []
     develop = room._print
-    monkeypatch.setattr(room, "_print", lambda task: developed.append(task) or develop(task))
+    monkeypatch.setattr(room, "_print", lambda *given: developed.append(given) or develop(*given))
     room.developed.connect(shown.append)
     try:
         room.set_denoise(False)
@@ -113,6 +113,7 @@ def test_an_edit_develops_only_what_it_changed(qtbot, engine, monkeypatch):
 def test_groups_that_were_handed_in_count_until_there_are_far_more_samples():
     film = Film.blank(8, 8, ("light",))
     film.samples[:] = 4
+    film.groups[:] = 2
 
     def frame(samples: float, *, is_done: bool) -> Frame:
         return Frame(film, None, Progress(samples, 0.1, 1.0, 0.0, 1, 0), Document(), is_done, kind="final")
@@ -120,16 +121,28 @@ def test_groups_that_were_handed_in_count_until_there_are_far_more_samples():
     made = []
     room = Denoiser(threading.Condition(), lambda: made.append(room.groups(film)), made.append)
     clean = film.groups.copy()
+    room.set_document(Document())
+    room.hand_in(frame(4.0, is_done=False), None)
+    task = room.worker._take()
     room.hand_in(frame(4.0, is_done=True), clean)
-    assert room.groups(film) is clean
-    assert not room._has_work()
-    room._do(frame(4.0, is_done=True))
+    room._do(task)
     assert room.groups(film) is clean, "made in haste of as many samples, it is no better"
-    film.samples[:] = 12  # the final goes on
+    assert room.light(film).groups is clean
+    assert not room._has_work()
+    film.samples[:], film.groups[:] = 12, 24  # the final goes on
     room.hand_in(frame(12.0, is_done=False), None)
     assert room._has_work()
-    room._do(frame(12.0, is_done=False))
-    assert room.groups(film) is not clean
+    room._do(room.worker._take())
+    assert room.groups(film) is None
+    assert 1 < room.light(film).mix.mean() < 3
+    assert not room._has_work(), "nobody wants groups apart"
+    room.want_groups(True)
+    room._do(room.worker._take())
+    assert np.allclose(room.light(film).groups.sum(0), room.light(film).mix, rtol=1e-4)
+    assert room.groups(film) is None, "of half the size"
+    room.hand_in(frame(12.0, is_done=True), None)
+    room._do(room.worker._take())
+    assert room.groups(film) is not None
     assert not room._has_work()
 
 

@@ -22,7 +22,10 @@ _COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
 def kernel_sources() -> list[Path]:
     """Return the files whose text decides what is compiled, sorted."""
     files = [path for name in ("kernels", "layout") for path in (_PACKAGE / name).rglob("*.py")]
-    outside = [_PACKAGE.parent / name for name in ("finish/kernels.py", "film/layout.py", "rows.py")]
+    outside = [
+        _PACKAGE.parent / name
+        for name in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py")
+    ]
     inside = [_PACKAGE / name for name in ("types.py", "embree.py", "environment.py", "lighttree.py")]
     return sorted([*files, *outside, *inside])
 

@@ -11,6 +11,7 @@ import numpy as np
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
+from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import media as media_row
@@ -82,6 +83,23 @@ class Prepared:
         n = len(self.object_ids) - self.n_lamps
         things = _names(document.things, self.object_ids[:n], self.objects[:n])
         return things + _names(document.lights, self.object_ids[n:], self.objects[n:])
+
+    @property
+    def eye(self) -> np.ndarray:
+        """Return (16,) float32: the camera's position, right, up, ahead; the picture's tangents; its shift."""
+        row = self.arrays["camera"]
+        names = ("POS", "RIGHT", "UP", "FORWARD", "TAN_X", "TAN_Y", "SHIFT_X", "SHIFT_Y")
+        return np.concatenate([row[cam.ROW.span(name)] for name in names])
+
+    @property
+    def blur(self) -> tuple[float, float]:
+        """Return how the picture blurs: pixels of the circle of confusion at 1 / m from the focus, and that in metres.
+
+        A thin lens draws a point at distance z as a circle whose radius is that of the opening times |1/z - 1/focus|.
+        """
+        row = self.arrays["camera"]
+        pixels = row[cam.LENS_RADIUS] * row[cam.WIDTH] / (2 * row[cam.TAN_X])
+        return float(pixels), float(row[cam.FOCUS])
 
     def material_names_in(self, document: Document) -> tuple[str, ...]:
         """Return what its materials are called in a document, in the order of `materials`."""

@@ -17,10 +17,11 @@ from nocturne.film.film import Film
 from nocturne.film.layout import ARRAYS
 from nocturne.film.memory import forecast
 from nocturne.film.noise import picture_noise, tile_noise
+from nocturne.film.sight import Sight
 from nocturne.jobs import Update, give_way
 
 TILE = 32
-_COARSE_STEPS = (4, 2)
+_FIRST_PIXELS = 25_000  # of the first coarse picture, at most
 _LARGEST_PASS = 16
 # Samples between two looks at Python, a second or more. At a look for each tile, threads of low priority were put
 # aside by the system while they held the interpreter, and the interface waited for them: up to 40 ms.
@@ -55,6 +56,25 @@ class Progress:
     step: int
     rays: int
     ended: str = ""
+
+
+def coarse_steps(width: int, height: int) -> tuple[int, ...]:
+    """Return which pixels come first: every so many of rows and columns, for each coarse picture."""
+    steps = [2, 4]
+    while width * height > _FIRST_PIXELS * steps[-1] ** 2:
+        steps.append(2 * steps[-1])
+    return tuple(reversed(steps))
+
+
+@memoize
+def look_kernel():
+    """Return the compiled function for what pixels' middles see, as `kernel` does."""
+    from nocturne.engine.kernels import link
+
+    link.bind()
+    from nocturne.engine.kernels.path.sight import look_at_tiles
+
+    return look_at_tiles
 
 
 @memoize
@@ -105,6 +125,7 @@ def render(
     courtesy: int = 0,
     stop: Stop | None = None,
     coarse: bool = False,
+    sight: Sight | None = None,
     samples: int | None = None,
     noise: float | None = None,
     minutes: float | None = None,
@@ -126,7 +147,9 @@ def render(
     stop : Stop, optional
         Ends the render early.
     coarse : bool
-        Start with every fourth, then every second pixel, for a picture at once.
+        Start with every fourth, then every second pixel, for a picture at once; of large pictures with fewer.
+    sight : Sight, optional
+        Filled beside the coarse pictures: at first of half the rows and columns, then of all.
     samples, noise, minutes : optional
         Override the quality level's stopping rules; a noise or time of 0 means never.
     region : (x0, y0, x1, y1), optional
@@ -140,11 +163,16 @@ def render(
     threads = threads or processors()
     with ThreadPoolExecutor(threads, "nocturne-tile", initializer=give_way, initargs=(courtesy,)) as pool:
         job = _Job(prepared, film, seed, (threads, pool), stop or Stop(), region)
-        yield from _passes(job, coarse, samples, noise, minutes)
+        yield from _passes(job, coarse, sight, samples, noise, minutes)
 
 
 def _passes(
-    job: "_Job", coarse: bool, samples: int | None, noise: float | None, minutes: float | None
+    job: "_Job",
+    coarse: bool,
+    sight: Sight | None,
+    samples: int | None,
+    noise: float | None,
+    minutes: float | None,
 ) -> Iterator[Update]:
     prepared, film, quality = job.prepared, job.film, job.prepared.quality
     limit = quality.samples if samples is None else samples
@@ -159,12 +187,8 @@ def _passes(
         return Progress(film.mean_samples, level, film.seconds, left, step, job.rays())
 
     if coarse and not film.samples.any():
-        for step in _COARSE_STEPS:
-            for _ in job.run_pass(1, step, job.tiles):
-                pass
+        for step in job.coarse_passes(sight):
             yield Update(0, limit, "coarse", progress(step))
-            if job.stop.is_set:
-                break
     active, is_late = job.tiles, False
     for target in pass_targets(limit):
         if job.stop.is_set or not active:
@@ -237,6 +261,35 @@ class _Job:
 
     def rays(self) -> int:
         return int(self._rays.sum())
+
+    def coarse_passes(self, sight: Sight | None) -> Iterator[int]:
+        """Run the coarse passes, yielding the step of each that came to its end."""
+        for step in coarse_steps(*self.film.size):
+            for _ in self.run_pass(1, step, self.tiles):
+                pass
+            if sight is not None:
+                self.look(sight, step // 2)
+            if self.stop.is_set:
+                return
+            yield step
+
+    def look(self, sight: Sight, step: int) -> None:
+        """Take what every `step`th pixel's middle sees, unless it is there."""
+        if 0 < sight.step <= step:
+            return
+        width, height = self.film.size
+        table, cursor = np.array(self.tiles, np.int32).reshape(-1, 4), np.zeros(1, np.int64)
+        addresses = [a.ctypes.data for a in (sight.seen, sight.ids, self.stop.flags, table, cursor)]
+
+        def take(thread: int) -> None:
+            row = self._rows[thread]
+            counts = len(table), width, height, step, sight.step
+            look_kernel()(self.prepared.table.ctypes.data, row.ctypes.data, *addresses, *counts)
+
+        for done in [self.pool.submit(take, k) for k in range(self.threads)]:
+            done.result()
+        if not self.stop.is_set:
+            sight.step = step
 
     def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:
         row = self._rows[thread]

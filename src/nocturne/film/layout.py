@@ -24,6 +24,20 @@ PASSES = Row(*(Part(name.upper(), 1, f"sum of the radiance of {name}") for name 
 SQUARES = Row(Part("SUM", 1, "sum of the luminance"), Part("SUM_OF_SQUARES", 1, "sum of its squares"))
 SEEN = Row(Part("OBJECTS", 1, "ids of objects"), Part("MATERIALS", 1, "ids of materials"))
 MOST_IDS = 6
+SIGHT = Row(
+    Part("ALBEDO", 3, "of the first surface that is not a mirror or clear"),
+    Part("CLEAN_NORMAL", 3, "its normal"),
+    Part("NORMAL", 3, "normal of the first surface"),
+    Part("DEPTH", 1, "distance from the lens to the first surface, metres; 0 where nothing is"),
+    Part("EMISSION", 3, "light that comes straight from what shines, cd/m2 RGB"),
+    Part("POSITION", 3, "of the surface that is not a mirror or clear, metres"),
+    Part("ROUGHNESS", 1, "its roughness; negative if it is seen in a mirror or through glass"),
+)
+SIGHT_IDS = Row(
+    Part("FIRST_OBJECT", 1, "which is seen first"),
+    Part("OBJECT", 1, "of the surface that is not a mirror or clear"),
+    Part("LIGHT_GROUP", 1, "of the emission"),
+)
 
 ARRAYS = (
     Field("groups", "f4", (None, None, None, 3), "sum of radiance for each light group: group, row, column"),

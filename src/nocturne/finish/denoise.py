@@ -1,42 +1,156 @@
 """Removing noise with Open Image Denoise, guided by albedo and normal; the noisy film is kept."""
 
-from collections.abc import Iterator
+import ctypes
+import threading
+from collections.abc import Callable, Iterator
+from functools import cache as memoize
+from pathlib import Path
 
 import numpy as np
 import pyoidn
+from pyoidn.capi import oidn_ffi
 
-from nocturne.errors import RenderError
+from nocturne.errors import Cancelled, RenderError
 from nocturne.film.film import Film
 from nocturne.jobs import Update
 
-_QUALITY = {"fast": "fast", "careful": "high"}
+_LEVELS = {"fast": pyoidn.OIDN_QUALITY_FAST, "careful": pyoidn.OIDN_QUALITY_HIGH}
+# The wrapper leaves this function out: called now and then while a filter runs, it ends it by returning False.
+_MONITOR = ctypes.CFUNCTYPE(ctypes.c_bool, ctypes.c_void_p, ctypes.c_double)
+_LIBRARY = "libOpenImageDenoise.so*"
+_FILTERS_KEPT = 6  # sizes change while a window is drawn larger
 
 
-def denoise_picture(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray, *, quality: str) -> np.ndarray:
-    """Return (h, w, 3) denoised linear light; `quality` is "fast" or "careful"."""
-    try:
-        return pyoidn.denoise(
-            np.ascontiguousarray(colour, np.float32),
-            np.ascontiguousarray(np.clip(albedo, 0, 1), np.float32),
-            np.ascontiguousarray(np.clip(normal, -1, 1), np.float32),
-            hdr=True,
-            quality=_QUALITY[quality],
-        )
-    except RuntimeError as error:
-        raise RenderError("The picture could not be denoised.", hint=str(error)) from error
+@memoize
+def _set_monitor():
+    """Return the library's function that sets a filter's monitor, None if the library is not where it is looked for."""
+    found = sorted(Path(pyoidn.__file__).parent.rglob(_LIBRARY))
+    if not found:
+        return None
+    function = ctypes.CDLL(str(found[-1])).oidnSetFilterProgressMonitorFunction
+    function.argtypes, function.restype = [ctypes.c_void_p, _MONITOR, ctypes.c_void_p], None
+    return function
 
 
-def denoise_groups(film: Film, *, quality: str) -> Iterator[Update]:
+def _watch(running: pyoidn.Filter, monitor) -> None:
+    if _set_monitor() is not None:
+        _set_monitor()(int(oidn_ffi.cast("intptr_t", running._filter)), monitor, None)
+
+
+class Remover:
+    """A denoiser of its own: it waits for nobody else's, and keeps its filters and buffers by size.
+
+    Several of them work beside each other; one serves one thread at a time.
+    """
+
+    def __init__(self) -> None:
+        self._free = threading.Lock()
+        self._device: pyoidn.Device | None = None
+        self._filters: dict[tuple, tuple[pyoidn.Filter, dict[str, np.ndarray]]] = {}
+        self._goes_on: Callable[[], bool] = lambda: True
+        self._monitor = _MONITOR(lambda *_: self._goes_on())
+
+    def remove(
+        self,
+        colour: np.ndarray,
+        albedo: np.ndarray | None,
+        normal: np.ndarray,
+        *,
+        quality: str = "fast",
+        guides_are_clean: bool = False,
+        goes_on: Callable[[], bool] = lambda: True,
+    ) -> np.ndarray:
+        """Return (h, w, 3) float32 denoised linear light.
+
+        colour, normal: (h, w, 3). albedo: (h, w, 3), None for white. quality: "fast" or "careful". goes_on: asked some
+        thirty times meanwhile.
+
+        Raises
+        ------
+        Cancelled
+            If it is not to go on.
+        RenderError
+            If the library reports a failure.
+        """
+        with self._free:
+            self._goes_on = goes_on
+            running, images = self._filter(*colour.shape[:2], quality, guides_are_clean)
+            images["color"][...] = colour
+            np.clip(1.0 if albedo is None else albedo, 0, 1, out=images["albedo"])
+            np.clip(normal, -1, 1, out=images["normal"])
+            running.execute()
+            if not goes_on():
+                self._device.get_error()  # that it was cancelled
+                raise Cancelled
+            self._check()
+            return images["output"].copy()
+
+    def _filter(self, height: int, width: int, quality: str, is_clean: bool):
+        key = (height, width, quality, is_clean)
+        if key in self._filters:
+            self._filters[key] = self._filters.pop(key)  # the newest is the last
+            return self._filters[key]
+        if self._device is None:
+            self._device = pyoidn.Device()
+            self._device.set_bool("setAffinity", False)
+            self._device.commit()
+            self._check()
+        while len(self._filters) >= _FILTERS_KEPT:
+            self._filters.pop(next(iter(self._filters)))[0].release()
+        images = {name: np.zeros((height, width, 3), np.float32) for name in ("color", "albedo", "normal", "output")}
+        made = pyoidn.Filter(self._device)
+        for name, image in images.items():
+            made.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
+        made.set_bool("hdr", True)
+        made.set_bool("cleanAux", is_clean)
+        made.set_quality(_LEVELS[quality])
+        _watch(made, self._monitor)
+        made.commit()
+        self._check()
+        self._filters[key] = (made, images)
+        return self._filters[key]
+
+    def _check(self) -> None:
+        said = self._device.get_error()
+        if said is not None:
+            raise RenderError("The picture could not be denoised.", hint=said)
+
+    def close(self) -> None:
+        """Let go of filters and device."""
+        with self._free:
+            for made, _ in self._filters.values():
+                made.release()
+            self._filters.clear()
+            if self._device is not None:
+                self._device.release()
+                self._device = None
+
+
+def denoise_groups(
+    film: Film, *, quality: str, remover: Remover | None = None, goes_on: Callable[[], bool] = lambda: True
+) -> Iterator[Update]:
     """Denoise each light group apart, so that they still add up and the desk stays free.
 
-    The last update's `result` is (g, h, w, 3) float32 mean radiance.
+    The last update's `result` is (g, h, w, 3) float32 mean radiance. remover: its own, if others may work meanwhile.
+
+    Raises
+    ------
+    Cancelled
+        If it is not to go on.
+    RenderError
+        If the library reports a failure.
     """
+    own = Remover() if remover is None else remover
     n = len(film.group_names)
     albedo, normal = film.albedo, film.clean_normal
     out = np.zeros_like(film.groups)
-    for i, name in enumerate(film.group_names):
-        yield Update(i, n, f"Denoising “{name}”")
-        noisy = film.group(i)
-        if noisy.any():
-            out[i] = denoise_picture(noisy, albedo, normal, quality=quality)
+    try:
+        for i, name in enumerate(film.group_names):
+            yield Update(i, n, f"Denoising “{name}”")
+            noisy = film.group(i)
+            if noisy.any():
+                out[i] = own.remove(noisy, albedo, normal, quality=quality, goes_on=goes_on)
+    finally:
+        if remover is None:
+            own.close()
     yield Update(n, n, "Denoised", result=out)

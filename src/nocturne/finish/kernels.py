@@ -10,7 +10,7 @@ from numba import njit
 import nocturne.engine  # noqa: F401 - points Numba's cache at its folder before anything here compiles
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 
-_OPTIONS = {
+OPTIONS = {
     "nogil": True,
     "cache": True,
     "fastmath": {"nsz", "arcp", "contract", "afn", "reassoc"},
@@ -34,7 +34,7 @@ def lut_axis() -> np.ndarray:
     return bits.view(np.float32)
 
 
-@njit("void(float32[:,:,:,::1], int32[:,::1], float32[:,::1], float32[:,:,::1], int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,:,::1], int32[:,::1], float32[:,::1], float32[:,:,::1], int64, int64)", **OPTIONS)
 def _mix_rows(groups, samples, gains, out, y0, y1):
     n, width = groups.shape[0], groups.shape[2]
     for y in range(y0, y1):
@@ -57,7 +57,7 @@ def _mix_rows(groups, samples, gains, out, y0, y1):
             out[y, x, 2] *= k
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], int32[:,::1], float32[::1], int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], float32[:,:,::1], int32[:,::1], float32[::1], int64, int64)", **OPTIONS)
 def _add_rows(out, group, samples, change, y0, y1):
     for y in range(y0, y1):
         for x in range(group.shape[1]):
@@ -67,13 +67,13 @@ def _add_rows(out, group, samples, change, y0, y1):
             out[y, x, 2] += group[y, x, 2] * change[2] * k
 
 
-@njit(**_OPTIONS, inline="always")
+@njit(**OPTIONS, inline="always")
 def _place(bits):
     """Return where a value, seen as int32, lies on the axis of the three-dimensional tables."""
     return np.float32(bits - _LOW_BITS) * np.float32(_SCALE)
 
 
-@njit(**_OPTIONS, inline="always")
+@njit(**OPTIONS, inline="always")
 def _hash(a):
     """Return 32 well mixed bits of 32 bits (the integer finaliser "lowbias32")."""
     a = np.uint32(a)
@@ -85,7 +85,7 @@ def _hash(a):
     return a
 
 
-@njit(**_OPTIONS, inline="always")
+@njit(**OPTIONS, inline="always")
 def _grains(x, y, salt):
     """Return a number of mean 0 and variance 1 that belongs to a cell of the grain: the sum of two even ones."""
     h = _hash(np.uint32(x) * np.uint32(0x9E3779B1) ^ _hash(np.uint32(y) + np.uint32(salt)))
@@ -94,7 +94,7 @@ def _grains(x, y, salt):
     return (low + high - np.float32(1)) * np.float32(2.4494897)
 
 
-@njit(**_OPTIONS, inline="always")
+@njit(**OPTIONS, inline="always")
 def _soft_grains(u, v, salt):
     """Return the grain at a place between cells, blended so that its variance stays the same."""
     i = math.floor(u)
@@ -112,7 +112,7 @@ def _soft_grains(u, v, salt):
 
 @njit(
     "void(float32[:,:,::1], int32[:,:,::1], int64, float32[:,:,:,::1], float32, int64, int64, int64)",
-    **_OPTIONS,
+    **OPTIONS,
 )
 def _through_cube(out, bits, y, table, amount, keeps_scale, x0, x1):
     """Send a row through a three-dimensional table; `bits` is `out` seen as int32.
@@ -184,7 +184,7 @@ def _through_cube(out, bits, y, table, amount, keeps_scale, x0, x1):
 @njit(
     "void(float32[:,:,::1], int32[:,:,::1], int32[::1], float32[:,::1], float32[:,:,::1], float32[:,:,:,:,::1],"
     " int64, int64)",
-    **_OPTIONS,
+    **OPTIONS,
 )
 def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
     """Apply operations, one row at a time while it is in the processor's cache; `bits` is `out` seen as int32."""
@@ -249,7 +249,7 @@ def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
 
 @njit(
     "void(float32[:,:,::1], int32[:,:,::1], float32[:,:,:,::1], float32[:,::1], float32[::1], int64, int64)",
-    **_OPTIONS,
+    **OPTIONS,
 )
 def _view_rows(out, bits, table, to_display, encoding, y0, y1):
     """Turn exposed light into display values, in place."""
@@ -272,7 +272,7 @@ def _view_rows(out, bits, table, to_display, encoding, y0, y1):
                 out[y, x, c] = encoding[i] + (encoding[i + 1] - encoding[i]) * f
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], float32, float32, int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], float32[:,:,::1], float32, float32, int64, int64)", **OPTIONS)
 def _fringe_rows(linear, out, red, blue, y0, y1):
     """Read red and blue a little nearer to or further from the middle than green."""
     height, width = linear.shape[0], linear.shape[1]
@@ -296,7 +296,7 @@ def _fringe_rows(linear, out, red, blue, y0, y1):
                 out[y, x, c] = top + (low - top) * fy
 
 
-@njit("void(float32[:,:,::1], float32[:,::1], int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], float32[:,::1], int64, int64)", **OPTIONS)
 def _log_luminance_rows(linear, out, y0, y1):
     for y in range(y0, y1):
         for x in range(linear.shape[1]):
@@ -305,7 +305,7 @@ def _log_luminance_rows(linear, out, y0, y1):
             out[y, x] = math.log2(max(v, np.float32(1e-6)))
 
 
-@njit("void(float32[:,:,::1], float32[:,::1], float32[:,::1], float32, int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], float32[:,::1], float32[:,::1], float32, int64, int64)", **OPTIONS)
 def _sharpen_rows(out, sharp, soft, strength, y0, y1):
     """Raise each pixel by how far it stands out of its surroundings, in stops, at most one and a half."""
     limit = np.float32(1.5)
@@ -318,7 +318,7 @@ def _sharpen_rows(out, sharp, soft, strength, y0, y1):
             out[y, x, 2] *= k
 
 
-@njit("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)", **OPTIONS)
 def _to_bytes(shown, out, y0, y1):
     for y in range(y0, y1):
         for x in range(shown.shape[1]):
@@ -328,7 +328,7 @@ def _to_bytes(shown, out, y0, y1):
             out[y, x, 3] = np.uint8(255)
 
 
-@njit("void(int32[:,::1], int64, int32[:,::1])", **_OPTIONS)
+@njit("void(int32[:,::1], int64, int32[:,::1])", **OPTIONS)
 def _cover_gaps(samples, step, source):
     """Write for every pixel the flat index of the pixel whose sample stands in for it."""
     height, width = samples.shape
@@ -340,7 +340,7 @@ def _cover_gaps(samples, step, source):
             source[y, x] = (y - y % s) * width + (x - x % s)
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], int64, float32, float32[:,:,::1], int64, int64)", **_OPTIONS)
+@njit("void(float32[:,:,::1], float32[:,:,::1], int64, float32, float32[:,:,::1], int64, int64)", **OPTIONS)
 def _veil_rows(linear, wide, k, share, out, y0, y1):
     rows, columns, width = wide.shape[0], wide.shape[1], linear.shape[1]
     inv = np.float32(1.0 / k)
@@ -366,7 +366,7 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(2, thread_name_prefix="nocturne-finish")
 
 
-def _in_bands(height: int, work) -> None:
+def in_bands(height: int, work) -> None:
     if height < 64:
         work(0, height)
         return
@@ -379,21 +379,21 @@ def mix(groups: np.ndarray, samples: np.ndarray, gains: np.ndarray) -> np.ndarra
     """Return (h, w, 3) float32: the sum over (g, h, w, 3) sums times their (n, 3) gains, divided by (h, w) samples."""
     out = np.empty(groups.shape[1:], np.float32)
     gains = np.ascontiguousarray(gains, np.float32)
-    _in_bands(out.shape[0], lambda a, b: _mix_rows(groups, samples, gains, out, a, b))
+    in_bands(out.shape[0], lambda a, b: _mix_rows(groups, samples, gains, out, a, b))
     return out
 
 
 def add_group(mixed: np.ndarray, group: np.ndarray, samples: np.ndarray, change: np.ndarray) -> None:
     """Add a group's mean light times a (3,) change of gain to a mix, in place."""
     change = np.ascontiguousarray(change, np.float32)
-    _in_bands(mixed.shape[0], lambda a, b: _add_rows(mixed, group, samples, change, a, b))
+    in_bands(mixed.shape[0], lambda a, b: _add_rows(mixed, group, samples, change, a, b))
 
 
 def veil(linear: np.ndarray, wide: np.ndarray, k: int, share: float) -> np.ndarray:
     """Return (h, w, 3) light of which a share is replaced by a picture k times smaller, brought up bilinearly."""
     out = np.empty_like(linear)
     wide, share = np.ascontiguousarray(wide, np.float32), np.float32(share)
-    _in_bands(linear.shape[0], lambda a, b: _veil_rows(linear, wide, k, share, out, a, b))
+    in_bands(linear.shape[0], lambda a, b: _veil_rows(linear, wide, k, share, out, a, b))
     return out
 
 
@@ -406,7 +406,7 @@ def operate(picture: np.ndarray, codes: np.ndarray, values: np.ndarray, curves: 
     """
     if len(codes):
         bits = picture.view(np.int32)
-        _in_bands(picture.shape[0], lambda a, b: _operate_rows(picture, bits, codes, values, curves, cubes, a, b))
+        in_bands(picture.shape[0], lambda a, b: _operate_rows(picture, bits, codes, values, curves, cubes, a, b))
 
 
 def show(picture: np.ndarray, table: np.ndarray) -> None:
@@ -415,34 +415,34 @@ def show(picture: np.ndarray, table: np.ndarray) -> None:
     table: (n, n, n, 3) view transform at `lut_axis`; (1, 1, 1, 3) for none: clipped to the display.
     """
     bits = picture.view(np.int32)
-    _in_bands(picture.shape[0], lambda a, b: _view_rows(picture, bits, table, _TO_REC709, _ENCODING, a, b))
+    in_bands(picture.shape[0], lambda a, b: _view_rows(picture, bits, table, _TO_REC709, _ENCODING, a, b))
 
 
 def fringe(linear: np.ndarray, share: float) -> np.ndarray:
     """Return light whose red is read a share of the way further out than its green, and blue as much further in."""
     out = np.empty_like(linear)
     red, blue = np.float32(1 - share), np.float32(1 + share)
-    _in_bands(linear.shape[0], lambda a, b: _fringe_rows(linear, out, red, blue, a, b))
+    in_bands(linear.shape[0], lambda a, b: _fringe_rows(linear, out, red, blue, a, b))
     return out
 
 
 def log_luminance(linear: np.ndarray) -> np.ndarray:
     """Return (h, w) float32: log2 of the luminance of (h, w, 3) light."""
     out = np.empty(linear.shape[:2], np.float32)
-    _in_bands(linear.shape[0], lambda a, b: _log_luminance_rows(linear, out, a, b))
+    in_bands(linear.shape[0], lambda a, b: _log_luminance_rows(linear, out, a, b))
     return out
 
 
 def sharpen(picture: np.ndarray, sharp: np.ndarray, soft: np.ndarray, strength: float) -> None:
     """Raise what stands out: picture times 2^(strength (sharp - soft)), in place; both (h, w) are in stops."""
     strength = np.float32(strength)
-    _in_bands(picture.shape[0], lambda a, b: _sharpen_rows(picture, sharp, soft, strength, a, b))
+    in_bands(picture.shape[0], lambda a, b: _sharpen_rows(picture, sharp, soft, strength, a, b))
 
 
 def to_bytes(shown: np.ndarray) -> np.ndarray:
     """Return (h, w, 4) uint8 RGBX of display values in 0..1."""
     out = np.empty((*shown.shape[:2], 4), np.uint8)
-    _in_bands(shown.shape[0], lambda a, b: _to_bytes(shown, out, a, b))
+    in_bands(shown.shape[0], lambda a, b: _to_bytes(shown, out, a, b))
     return out
 
 
@@ -451,6 +451,18 @@ def cover_gaps(picture: np.ndarray, samples: np.ndarray, step: int) -> np.ndarra
     source = np.empty(samples.shape, np.int32)
     _cover_gaps(samples, step, source)
     return np.ascontiguousarray(picture.reshape(-1, picture.shape[-1])[source])
+
+
+def means(picture: np.ndarray, k: int) -> np.ndarray:
+    """Return (h / k, w / k, c) means over blocks of k x k pixels; the ragged edge counts its last pixels again."""
+    height, width, n = picture.shape
+    rows, columns = -(-height // k), -(-width // k)
+    if k == 1:
+        return picture
+    if (rows * k, columns * k) != (height, width):
+        picture = np.pad(picture, ((0, rows * k - height), (0, columns * k - width), (0, 0)), mode="edge")
+    down = picture.reshape(rows, k, columns * k * n).sum(1)  # along whole rows first: four times as quick
+    return down.reshape(rows, columns, k, n).sum(2) / np.asarray(k * k, picture.dtype)
 
 
 def compile_all() -> None:

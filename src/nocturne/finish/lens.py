@@ -13,14 +13,6 @@ from nocturne.scene import finish as steps
 _GLARE_ROWS = 270  # of the small picture that streaks are made in
 
 
-def _smaller(linear: np.ndarray, k: int) -> np.ndarray:
-    """Return means over blocks of k x k; the ragged edge counts its last pixels again."""
-    height, width = linear.shape[:2]
-    rows, columns = -(-height // k), -(-width // k)
-    padded = np.pad(linear, ((0, rows * k - height), (0, columns * k - width), (0, 0)), mode="edge")
-    return padded.reshape(rows, k, columns, k, 3).mean((1, 3))
-
-
 def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
     """Return linear light of which a part is spread over a wide, peaked spot, as scatter in a lens does.
 
@@ -28,7 +20,7 @@ def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
     """
     height = linear.shape[0]
     k = max(1, round(size * height / 8))
-    small = _smaller(linear, k)
+    small = kernels.means(linear, k)
     spread = np.zeros_like(small)
     for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
         sigma = part_of_size * size * height / k
@@ -54,7 +46,7 @@ def glare(linear: np.ndarray, step: steps.Bloom) -> np.ndarray:
     """Return linear light of which a part is drawn out into streaks; it is conserved but for what leaves the frame."""
     height = linear.shape[0]
     k = max(1, round(height / _GLARE_ROWS))
-    small = _smaller(linear, k)
+    small = kernels.means(linear, k)
     length = step.length * height / k
     reach = math.ceil(length * 1.5)
     rows, columns = (fft.next_fast_len(n + reach, real=True) for n in small.shape[:2])

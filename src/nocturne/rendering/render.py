@@ -1,16 +1,19 @@
 """A request rendered to its end."""
 
+import time
 from collections.abc import Iterator
 from dataclasses import replace
 
 from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Stop, blank_film, render
-from nocturne.errors import NocturneError
+from nocturne.errors import NocturneError, RenderError
 from nocturne.film.film import Film
 from nocturne.finish.denoise import denoise_groups
 from nocturne.jobs import FAULTS, Update
 from nocturne.rendering.keep import Keep, Keeper
 from nocturne.rendering.request import RenderRequest, Result
+
+_PATIENCE_S = 2.0  # for samples of a film that is rendered elsewhere
 
 
 def blank(request: RenderRequest, prepared: Prepared) -> Film:
@@ -112,3 +115,37 @@ def denoise_result(result: Result, how: str, stop: Stop) -> Iterator[Update]:
         yield Update(1, 1, "Not denoised", result=result)
     else:
         yield replace(update, result=replace(result, clean=update.result))
+
+
+def settled(result: Result) -> Iterator[Update]:
+    """Bring a result of a film that goes on being rendered to one moment; the last update's `result` is that.
+
+    Its light groups are denoised apart if its picture was shown denoised and they are not there yet; such a picture may
+    be shown before the first whole sample, which is waited for.
+
+    Raises
+    ------
+    RenderError
+        If no samples come any more before every pixel has one.
+    """
+    if result.is_denoised and result.clean is None:
+        yield from _first_whole_sample(result.film)
+    yield Update(0, 1, "Holding the picture still")
+    result = result.copy()
+    if not result.is_denoised or result.clean is not None:
+        yield Update(1, 1, "Held still", result=result)
+    else:
+        yield from denoise_result(result, "fast", Stop())
+
+
+def _first_whole_sample(film: Film) -> Iterator[Update]:
+    before, since = -1, time.monotonic()
+    while not film.samples.all():
+        now = int(film.samples.sum())
+        if now != before:
+            before, since = now, time.monotonic()
+        elif time.monotonic() - since > _PATIENCE_S:
+            hint = "Keep it or put it out once the picture has a whole sample."
+            raise RenderError("The picture was changed or stopped before each of its pixels had a sample.", hint=hint)
+        yield Update(film.mean_samples, 1, "Waiting for the first whole sample")
+        time.sleep(0.05)

@@ -63,7 +63,7 @@ class Result:
 
     ended: "samples", "noise", "time" or "stopped". noise: of the picture, relative, inf if it is not known. clean:
     (g, h, w, 3) denoised mean radiance of the light groups, if it was asked for. problem: what went wrong beside the
-    picture, in words.
+    picture, in words. is_denoised: its picture was shown denoised; if `clean` is not there, it can be made (`settled`).
     """
 
     film: Film
@@ -71,6 +71,7 @@ class Result:
     noise: float = float("inf")
     clean: np.ndarray | None = None
     problem: str = ""
+    is_denoised: bool = False
 
     def copy(self) -> "Result":
         """Return a result whose film nobody goes on writing to, all of the same moment."""

@@ -1,5 +1,6 @@
 """What goes out of a project: exported pictures, the printed contact sheet, packs."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -8,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from nocturne.deliver import pack, sheetpdf
 from nocturne.deliver.export import Order, export
 from nocturne.jobs import Update
+from nocturne.rendering.render import settled
 from nocturne.ui import files
 from nocturne.ui.files import Files
 from nocturne.ui.panels.contact import ContactSheet
@@ -67,7 +69,13 @@ class DeliverWork(QObject):
         def work():
             yield Update(0, 1, "Exporting")
             # What is still being rendered into goes on changing; what is put out is of one moment, as it is shown.
-            yield from export(order, result.copy() if goes_on else result, document, luts=luts)
+            still = result
+            if goes_on:
+                wants_clean = result.is_denoised and order.denoised
+                for update in settled(replace(result, is_denoised=wants_clean)):
+                    yield replace(update, result=None)
+                    still = update.result
+            yield from export(order, still, document, luts=luts)
 
         def done(paths: list[Path]) -> None:
             n = len(paths)

@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 from nocturne.ui.theme import tokens as t
 
 
-def framed(name: str, inside: QWidget, *, width: int = 0, height: int = 0) -> QWidget:
-    """Return a ground of the theme's look of that name around a widget, at least nearly so wide or just so high."""
+def framed(name: str, inside: QWidget, *, width: int = 0) -> QWidget:
+    """Return a ground of the theme's look of that name around a widget, at least nearly so wide."""
     holder = QWidget()
     holder.setObjectName(name)
     holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -15,9 +15,7 @@ def framed(name: str, inside: QWidget, *, width: int = 0, height: int = 0) -> QW
     layout.setContentsMargins(0, 0, 0, 0)
     layout.addWidget(inside)
     if width:
-        holder.setMinimumWidth(round(width * 0.8))
-    if height:
-        holder.setFixedHeight(height)
+        holder.setMinimumWidth(round(width * 0.75))
     return holder
 
 

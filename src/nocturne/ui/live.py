@@ -1,15 +1,18 @@
 """The live picture: one thread that prepares and renders the newest document, never the interface thread."""
 
 import math
+import threading
+import time
 from contextlib import closing
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
 from nocturne.engine.prepare import Preparer
-from nocturne.engine.render import Stop, blank_film, kernel, render
+from nocturne.engine.render import Progress, Stop, blank_film, kernel, look_kernel, render
 from nocturne.errors import Cancelled
 from nocturne.film.film import Film
+from nocturne.film.sight import Sight
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
@@ -21,6 +24,7 @@ from nocturne.warm import warm
 COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000
+_PATIENCE_S = 0.25  # for the first picture to be developed before rendering goes on: perhaps nobody looks at it
 
 
 def live_size(width: int, height: int, *, processors: int) -> tuple[int, int]:
@@ -84,7 +88,10 @@ class LiveRender(QObject):
         self._paused = self._is_held = self._is_warm = self._is_tried = False
         self._stop = Stop()
         self._shown_once = True
-        self._film: tuple[Request, Film] | None = None  # the request keeps the files alive that its key names
+        # The request keeps the files alive that its key names.
+        self._film: tuple[Request, Film, Sight | None] | None = None
+        self._looks = True
+        self._shown = threading.Event()  # what was told of last is on its way to the screen
         self._over: tuple | None = None  # the work that is done, or that is not tried again because it failed
         self._worker = Worker(
             "live",
@@ -115,6 +122,15 @@ class LiveRender(QObject):
             if self._shown_once:
                 self._stop.set()
             self._worker.wake()
+
+    def look_ahead(self, on: bool) -> None:
+        """Take what pixels' middles see beside coarse pictures, from the next edit on: denoising wants to know."""
+        with self._changed:
+            self._looks = on
+
+    def note_shown(self) -> None:
+        """Take note, in whichever thread, that what was told of last is on its way to the screen."""
+        self._shown.set()
 
     def pause(self) -> None:
         """Stop taking samples; what is there stays."""
@@ -190,6 +206,7 @@ class LiveRender(QObject):
         if self._worker.is_closing:
             return
         kernel()
+        look_kernel()
         self._is_warm = True
         self.ready.emit()
 
@@ -197,10 +214,19 @@ class LiveRender(QObject):
         """Render a request; return whether it came to its end."""
         document = request.document
         prepared = self._preparer.prepare(document, request.assets, width=request.width, height=request.height)
-        same = self._film is not None and self._film[0].key() == request.key()
-        film = self._film[1] if same else blank_film(prepared)
-        self._film = (request, film)
-        options = {"stop": self._stop, "coarse": True, "courtesy": COURTESY}
+        if self._film is not None and self._film[0].key() == request.key():
+            _, film, sight = self._film
+        else:
+            film = blank_film(prepared)
+            sight = Sight.blank(*film.size) if self._looks else None
+        self._film = (request, film, sight)
+
+        def tell(progress: Progress, is_done: bool) -> None:
+            # What was seen by now: more of it is looked at meanwhile.
+            seen = replace(sight) if sight is not None and sight.step else None
+            self.framed.emit(Frame(film, prepared, progress, document, is_done, request, sight=seen))
+
+        options = {"stop": self._stop, "coarse": True, "sight": sight, "courtesy": COURTESY}
         region = request.pixels()
         jobs = [render(prepared, film, region=region, **options)]
         if region is not None and not film.samples.all():
@@ -210,13 +236,22 @@ class LiveRender(QObject):
             with closing(job):
                 for update in job:
                     last = update.preview
-                    self.framed.emit(Frame(film, prepared, last, document, False, request))
+                    self._shown.clear()
+                    tell(last, False)
+                    if not self._shown_once:
+                        self._let_show()
                     self._has_shown(request)
             if self._stop.is_set:
                 break
         is_done = not self._stop.is_set
-        self.framed.emit(Frame(film, prepared, replace(last, left_s=0.0), document, is_done, request))
+        tell(replace(last, left_s=0.0), is_done)
         return is_done
+
+    def _let_show(self) -> None:
+        """Leave the processors to whoever develops the first picture: nothing is as urgent."""
+        began = time.monotonic()
+        while not (self._stop.is_set or self._shown.wait(0.02)) and time.monotonic() - began < _PATIENCE_S:
+            pass
 
     def _has_shown(self, request: Request) -> None:
         """End the request once it has shown something, if another one waits."""

@@ -15,6 +15,7 @@ from nocturne.io import exr, proofs
 from nocturne.io.project import load_tables
 from nocturne.io.proofs import Proof
 from nocturne.jobs import Update
+from nocturne.rendering.render import settled
 from nocturne.rendering.request import Result
 from nocturne.scene import compare
 from nocturne.scene.document import Document, film_digest
@@ -140,7 +141,13 @@ class ProofRoom(QObject):
             name = f"{document.view.name} {n}"
             n += 1
         self._being_kept.add(name)
-        proof = proofs.new(document, result.film, name=name, noise=result.noise, denoised=result.clean is not None)
+        proof = proofs.new(
+            document,
+            result.film,
+            name=name,
+            noise=result.noise,
+            denoised=result.is_denoised or result.clean is not None,
+        )
         folder = folder or self.folder
 
         def done(made: tuple[Proof, np.ndarray]) -> None:
@@ -268,7 +275,9 @@ def _keep(
 
     yield Update(0, 3, f"Keeping “{proof.name}”")
     # The film goes on being rendered into; what is kept is how it is now, all of the same moment.
-    result = result.copy()
+    for update in settled(result):
+        yield replace(update, result=None)
+        result = update.result
     still, clean = result.film, result.clean
     proof = proofs.as_of(proof, still)
     picture = develop(Light.of(still, clean), view=document.view, desk=document.desk, finish=document.finish, luts=luts)

@@ -146,7 +146,7 @@ class Window(QMainWindow):
         self.parts = {
             "list": layout.framed("list", self.list_stack, width=t.LIST_WIDTH),
             "sheet": layout.framed("sheet", right, width=t.SHEET_WIDTH),
-            "foot": layout.framed("foot", self.foot, height=t.FOOT_HEIGHT),
+            "foot": layout.framed("foot", self.foot),
         }
         middle = (self.picture_bar, self.picture, self.state_line, self.parts["foot"])
         self.across = layout.beside(
@@ -217,6 +217,7 @@ class Window(QMainWindow):
         self.live.failed.connect(self._on_failed)
         self.finals.failed.connect(self._on_failed)
         self.darkroom.developed.connect(self._on_print)
+        self.darkroom.developed.connect(lambda _: self.live.note_shown(), Qt.ConnectionType.DirectConnection)
         self.darkroom.group_shown.connect(self.desk.show_group)
         self.darkroom.cue_shown.connect(self.desk.show_cue)
         self.darkroom.failed.connect(self._on_failed)
@@ -229,6 +230,7 @@ class Window(QMainWindow):
         bar = self.picture_bar
         bar.shown_changed.connect(self.darkroom.set_shown)
         bar.denoise_changed.connect(self.darkroom.set_denoise)
+        bar.denoise_changed.connect(self.live.look_ahead)
         bar.stops_changed.connect(self.darkroom.set_false_colour)
         bar.scopes_changed.connect(self._show_scopes)
         bar.history_wanted.connect(self.show_history)
@@ -367,7 +369,13 @@ class Window(QMainWindow):
     def show_foot(self, name: str) -> None:
         """Show the contact sheet ("proofs") or the light desk ("desk") below the picture."""
         self.foot.setCurrentWidget(self.desk if name == "desk" else self.contact)
+        self.parts["foot"].setFixedHeight(t.DESK_HEIGHT if name == "desk" else t.CONTACT_HEIGHT)
         self.state_line.show_foot(name)
+        self._tell_desk_seen()
+
+    def _tell_desk_seen(self) -> None:
+        """Small pictures, and light groups apart, are made while the desk is seen."""
+        self.darkroom.set_desk_seen(self.foot.currentWidget() is self.desk and self.parts["foot"].isVisibleTo(self))
 
     def _on_showing(self) -> None:
         showing = self.showing
@@ -414,6 +422,7 @@ class Window(QMainWindow):
     def fold(self, part: str) -> None:
         """Fold a part of the window away, or bring it back."""
         self.parts[part].setVisible(not self.parts[part].isVisible())
+        self._tell_desk_seen()
 
     def fold_all(self) -> None:
         """Leave only the picture, or bring everything back."""

@@ -5,15 +5,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.film.film import Film
 from nocturne.film.layout import PASS_NAMES
 from nocturne.scene.document import Document
+from nocturne.ui.darkroom.clean import Clean
 from nocturne.ui.darkroom.data import data_picture, outline_image
 from nocturne.ui.darkroom.denoiser import Denoiser
+from nocturne.ui.darkroom.light import Lights, Lit
 from nocturne.ui.darkroom.prints import DATA_PASSES, Print, Sheet, to_image
 from nocturne.ui.darkroom.small import SmallPrints
 from nocturne.ui.frame import Frame
@@ -29,7 +31,8 @@ class _Task:
 
     frame: Frame
     document: Document
-    clean: np.ndarray | None
+    clean: Clean | None
+    is_clean_coming: bool
     luts: Mapping[str, LookUpTable]
     shown: str
     outlined: frozenset[str]
@@ -39,8 +42,13 @@ class _Task:
     false_colour: bool
     wants_scopes: bool
 
-    def key(self) -> tuple:
-        """Return what decides the print; arrays and tables by identity."""
+    @property
+    def is_of_light(self) -> bool:
+        """Return True if the beauty is shown, not a pass of it or of data."""
+        return self.shown not in DATA_PASSES and self.shown not in PASS_NAMES
+
+    def key(self, lit: Lit | None) -> tuple:
+        """Return what decides the print made of this light; arrays and tables by identity."""
         view = self.document.view
         look = (
             self.document.desk,
@@ -50,7 +58,8 @@ class _Task:
             *sorted(self.luts.items()),
         )
         wishes = (self.shown, self.outlined, self.second, self.compare)
-        return id(self.clean), self.frame, look, wishes, self.wants_clean, self.false_colour, self.wants_scopes
+        light = (lit.key, id(lit.radiance)) if lit is not None and lit.is_clean else self.frame
+        return light, look, wishes, self.wants_clean, self.false_colour, self.wants_scopes
 
 
 class Darkroom(QObject):
@@ -69,7 +78,8 @@ class Darkroom(QObject):
         self._luts: Mapping[str, LookUpTable] = {}
         self._shown = "beauty"
         self._dirty = self._false_colour = self._wants_scopes = False
-        self._mixer: tuple | None = None
+        self._are_small_seen = True
+        self._lights = Lights()
         self._outlined: frozenset[str] = frozenset()
         self._second: Sheet | None = None
         self._compare = ""
@@ -110,11 +120,15 @@ class Darkroom(QObject):
         """Develop this film from now on; `clean` are its denoised groups if they were made with it."""
         with self._changed:
             self._denoiser.hand_in(frame, clean)
+            self._denoiser.worker.wake()
             self._set(frame=frame)
 
     def set_document(self, document: Document, luts: Mapping[str, LookUpTable]) -> None:
         """Develop with this document's exposure, desk and finish, and its look-up tables."""
-        self._set(document=document, luts=luts)
+        with self._changed:
+            self._denoiser.set_document(document)
+            self._denoiser.worker.wake()
+            self._set(document=document, luts=luts)
 
     def set_shown(self, name: str) -> None:
         """Show the beauty or a pass."""
@@ -124,6 +138,15 @@ class Darkroom(QObject):
         """Show the denoised picture where there is one; asked anew, what failed is tried again."""
         with self._changed:
             self._denoiser.want(on)
+            self._denoiser.worker.wake()
+            self._develop_anew()
+
+    def set_desk_seen(self, on: bool) -> None:
+        """Show small pictures of groups and cues, and have groups apart soon: the desk is seen."""
+        with self._changed:
+            self._are_small_seen = on
+            self._denoiser.want_groups(on)
+            self._denoiser.worker.wake()
             self._develop_anew()
 
     def set_false_colour(self, on: bool) -> None:
@@ -146,7 +169,7 @@ class Darkroom(QObject):
     def clean_groups(self, film: Film) -> np.ndarray | None:
         """Return the denoised groups of a film if they are of all its samples."""
         with self._changed:
-            return self._denoiser.all_groups(film)
+            return self._denoiser.groups(film)
 
     @property
     def is_idle(self) -> bool:
@@ -158,6 +181,7 @@ class Darkroom(QObject):
         """End the threads and wait for them."""
         for worker in self._workers:
             worker.close()
+        self._lights.close()
 
     # ---- the thread ------------------------------------------------------------------------------------------------
 
@@ -169,7 +193,8 @@ class Darkroom(QObject):
         return _Task(
             self._frame,
             self._document,
-            self._denoiser.groups(self._frame.film),
+            self._denoiser.light(self._frame.film),
+            self._denoiser.is_coming(self._frame),
             self._luts,
             self._shown,
             self._outlined,
@@ -181,15 +206,30 @@ class Darkroom(QObject):
         )
 
     def _develop(self, task: _Task) -> None:
-        key = task.key()
+        lit = self._light(task) if task.is_of_light else None
+        if task.is_of_light and lit is None:
+            return  # the picture before stands until there is something clean of this one
+        key, clean = task.key(lit), task.clean
         if self._last is not None and self._last[0] == key:
             # Nothing of the edit is seen before it is rendered.
-            made = replace(self._last[1], document=task.document)
+            groups = clean.groups if clean is not None else None
+            made = replace(self._last[1], frame=task.frame, document=task.document, clean=groups)
         else:
-            made = self._print(task)
+            made = self._print(task, lit)
         self._last = (key, made)
         self.developed.emit(made)
-        self._show_small(task.frame, task.document, task.clean, task.luts)
+        if self._are_small_seen:
+            self._show_small(task.frame, task.document, clean.groups if clean is not None else None, task.luts)
+
+    def _light(self, task: _Task) -> Lit | None:
+        """Return the light to show; None as long as something clean is to come."""
+        frame, document, clean = task.frame, task.document, task.clean
+        if clean is not None:
+            return self._lights.clean(frame, document, clean)
+        if not task.is_clean_coming:
+            return self._lights.raw(frame.film, document)
+        is_whole = frame.progress.step == 1 and frame.progress.samples >= 1
+        return None if is_whole and frame.kind != "live" else self._lights.early(frame, document)
 
     def _show_small(
         self, frame: Frame, document: Document, clean: np.ndarray | None, luts: Mapping[str, LookUpTable]
@@ -203,32 +243,37 @@ class Darkroom(QObject):
             self._small.show_groups(document, luts)
         self._small.show_cues(document, luts)
 
-    def _print(self, task: _Task) -> Print:
+    def _print(self, task: _Task, lit: Lit | None) -> Print:
         # Imported here, after the engine is warm: on the very first start this would compile, and hold up the window.
         from nocturne.finish import kernels, meter
 
-        frame, document, shown, clean = task.frame, task.document, task.shown, task.clean
+        frame, document, shown = task.frame, task.document, task.shown
+        clean = task.clean.groups if task.clean is not None else None
         film, step = frame.film, frame.progress.step
-        is_beauty = shown not in DATA_PASSES and shown not in PASS_NAMES
-        radiance = self._radiance(film, document, clean) if is_beauty else None
-        false_colour = is_beauty and task.false_colour
+        radiance = lit.radiance if lit is not None else None
+        is_clean = lit is not None and lit.is_clean
+        false_colour = lit is not None and task.false_colour
         stops = None
         if radiance is not None and (false_colour or task.wants_scopes):
             stops = meter.stops_of(radiance, document.view)
         picture = meter.false_colour(stops) if false_colour else self._developed(task, radiance)
         is_whole = bool(film.samples.all())
-        if not is_whole:
+        if not (is_whole or is_clean):
             # Also while the first whole pass is under way: its tiles would stand out of the coarse picture.
             picture = kernels.cover_gaps(picture, film.samples, max(step, 4))
         pixels = kernels.to_bytes(picture)
         second, difference = self._compared(task, pixels)
         outlined = task.outlined
+        image = to_image(pixels)
+        if (image.width(), image.height()) != film.size:
+            smooth = Qt.TransformationMode.SmoothTransformation
+            image = image.scaled(*film.size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
         return Print(
-            to_image(pixels),
+            image,
             frame,
             document,
             shown,
-            is_beauty and clean is not None,
+            is_clean,
             clean,
             second,
             difference,
@@ -237,18 +282,6 @@ class Darkroom(QObject):
             outline_image(frame, outlined) if outlined and is_whole else None,
             false_colour,
         )
-
-    def _radiance(self, film: Film, document: Document, clean: np.ndarray | None) -> np.ndarray:
-        from nocturne.finish.develop import Light, Mixer
-
-        # Sums on the film go on growing; only denoised groups stand still and can be mixed step by step.
-        key = None if clean is None else (film, id(clean))
-        if key is not None and self._mixer is not None and self._mixer[0] == key:
-            mixer = self._mixer[1]
-        else:
-            mixer = Mixer(Light.of(film, clean))
-            self._mixer = (key, mixer) if key is not None else None
-        return mixer.mixed(document.desk)
 
     def _developed(self, task: _Task, radiance: np.ndarray | None) -> np.ndarray:
         from nocturne.finish.develop import Light, develop, grade

@@ -49,7 +49,7 @@ class Print:
 
     def result(self) -> Result:
         """Return the render that it was developed from."""
-        return Result(self.frame.film, noise=self.frame.progress.noise, clean=self.clean)
+        return Result(self.frame.film, noise=self.frame.progress.noise, clean=self.clean, is_denoised=self.is_denoised)
 
 
 def to_image(pixels: np.ndarray) -> QImage:

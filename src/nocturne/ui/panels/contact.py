@@ -24,7 +24,7 @@ from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font, icon, icon_size
 
-_CARD = QSize(148, 126)
+_CARD = QSize(136, 119)
 _PROOF = Qt.ItemDataRole.UserRole
 _STAR = QRect(_CARD.width() - 26, 6, 18, 18)
 

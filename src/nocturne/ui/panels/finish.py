@@ -43,7 +43,7 @@ class StepList(QWidget):
         column.setSpacing(6)
         head = QHBoxLayout()
         head.setSpacing(2)
-        name = QLabel("Finishing steps")
+        name = QLabel("Steps")
         name.setObjectName("heading")
         head.addWidget(name, 1)
         self.add = tool("add", "Add a step", self._ask_step)

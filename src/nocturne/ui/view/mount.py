@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QPointF, QRectF
 
-MARGIN = 14
+MARGIN = 8
 MOST_ZOOM = 32.0
 
 

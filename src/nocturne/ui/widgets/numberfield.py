@@ -247,10 +247,10 @@ class VectorField(QWidget):
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
+        row.setSpacing(4)
         name = QLabel(label)
         name.setObjectName("soft")
-        name.setFixedWidth(58)
+        name.setFixedWidth(54)
         name.setToolTip(help)
         row.addWidget(name)
         self.fields: list[NumberField] = []

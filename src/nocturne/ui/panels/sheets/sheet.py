@@ -33,7 +33,7 @@ class Sheet(QScrollArea):
         inside = QWidget()
         inside.setObjectName("panel")
         self.column = QVBoxLayout(inside)
-        self.column.setContentsMargins(14, 10, 14, 14)
+        self.column.setContentsMargins(12, 10, 12, 12)
         self.column.setSpacing(6)
         self.title = QLabel()
         self.title.setObjectName("heading")

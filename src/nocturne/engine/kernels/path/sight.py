@@ -1,0 +1,194 @@
+"""What pixels' middles see: one ray each, without chance; mirrors and clear glass are looked through.
+
+Names as in loop.py; G what is seen by pixel, H its ids, `at` and `to` the pixel's places in them.
+"""
+
+from numba import njit
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels import units
+from nocturne.engine.kernels.jit import (
+    counted_up,
+    entry_options,
+    f4,
+    i4,
+    inlined,
+    jit,
+    row_f4,
+    row_i4,
+    row_u4,
+    u4,
+)
+from nocturne.engine.kernels.media.stack import enter, leave
+from nocturne.engine.kernels.path.camera import middle_ray
+from nocturne.engine.kernels.path.guides import albedo_of, shows_itself
+from nocturne.engine.kernels.path.hit import NONE, error_of, is_lamp, pushed, read_surface
+from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, look_at_lamp, travel
+from nocturne.engine.kernels.path.state import begin, filter_through
+from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, frame, largest, load, multiplied, store
+from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import media as Media
+from nocturne.engine.layout import onward as Onward
+from nocturne.engine.layout import path as Path
+from nocturne.engine.layout import ray as Ray
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import settings as Settings
+from nocturne.engine.layout import sight as Sight
+
+units.ensure_bound()  # before anything below is compiled, or loaded from the cache
+
+P = Scratch.PATH
+M = Scratch.MAT
+MAX_LOOKS = 16  # surfaces along one ray
+MAX_MIRRORS = 4
+SURELY = f4(0.9999)  # a number that picks the last of what a mirror or a pane may do: letting light through
+
+
+@jit
+def put(G, at, v):
+    for k in range(3):
+        G[at + k] = v[k]
+
+
+@jit
+def add_emission(S, W, I, G, H, at, to, group, c):
+    """Add light that comes straight to the eye."""
+    if I[P + Path.EVENTS] != u4(0) or largest(c) <= ZERO:
+        return
+    c = multiplied(load(W, P + Path.BETA), c)
+    for k in range(3):
+        G[at + Sight.EMISSION + k] = f4(G[at + Sight.EMISSION + k]) + c[k]
+    H[to + Sight.LIGHT_GROUP] = u4(group)
+
+
+@jit
+def note_seen(W, I, G, H, at, to, albedo, roughness):
+    """Keep the surface in hand as the one that is seen."""
+    put(G, at + Sight.ALBEDO, albedo)
+    put(G, at + Sight.CLEAN_NORMAL, load(W, Scratch.N))
+    put(G, at + Sight.POSITION, load(W, Scratch.P))
+    G[at + Sight.ROUGHNESS] = roughness if I[P + Path.EVENTS] == u4(0) else -ONE
+    H[to + Sight.OBJECT] = I[Scratch.OBJECT]
+
+
+@inlined
+def see_infinite(S, W, I, wp, G, H, at, to):
+    for k in range(T.settings_i(S)[Settings.N_INFINITE]):
+        l = T.infinite(S)[k]
+        if T.light_i(S)[l, Light.SEEN] == 0:
+            continue
+        I[Scratch.LIGHT] = u4(l)
+        units.infinite_hit(S, wp)
+        add_emission(S, W, I, G, H, at, to, T.light_i(S)[l, Light.GROUP], load(W, Scratch.LAMP + Lamp.RADIANCE))
+
+
+@inlined
+def bend(S, W, I, wp, m, is_medium):
+    """Go on where a mirror or clear glass sends the ray; return False if nowhere."""
+    tx, ty = frame(load(W, Scratch.N))
+    store(W, Scratch.T, tx)
+    store(W, Scratch.B, ty)
+    W[Scratch.RANDOM] = f4(W[Scratch.P_DIFF]) + HALF * f4(W[Scratch.P_SPEC])
+    W[Scratch.RANDOM + 1] = HALF
+    W[Scratch.RANDOM + 2] = HALF
+    W[Scratch.RANDOM + 3] = SURELY
+    units.sample_material(S, wp)
+    if f4(W[Scratch.SAMPLE + Onward.DENSITY]) <= ZERO:
+        return False
+    d = load(W, Scratch.SAMPLE + Onward.DIRECTION)
+    if i4(I[Scratch.SAMPLE + Onward.KIND]) == 2 and is_medium:
+        if I[Scratch.INSIDE] == u4(0):
+            enter(I, m)
+        else:
+            leave(I, m)
+    store(W, P + Path.DIRECTION, d)
+    store(W, P + Path.ORIGIN, pushed(W, load(W, Scratch.P), d))
+    I[P + Path.EVENTS] = u4(I[P + Path.EVENTS] + u4(1))
+    return True
+
+
+@inlined
+def look(S, W, I, wp, G, H, at, to, o, d, way):
+    """Follow a pixel's middle ray, `way` from the lens on, and write what it sees."""
+    begin(W, I, o, d, u4(0), u4(0))
+    for k in range(Media.COUNT):
+        I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
+    for k in range(Sight.COUNT):
+        G[at + k] = ZERO
+    for k in range(Sight.IDS):
+        H[to + k] = NONE
+    for _ in range(MAX_LOOKS):
+        if not travel(S, W, I, wp):
+            see_infinite(S, W, I, wp, G, H, at, to)
+            return
+        way += f4(W[Scratch.RAY + Ray.FAR])
+        d = load(W, P + Path.DIRECTION)
+        read_surface(S, W, I, load(W, P + Path.ORIGIN), d)
+        lamp = is_lamp(S, I)
+        if lamp and I[Scratch.INSIDE] != u4(0):
+            p = load(W, Scratch.P)
+            store(W, P + Path.ORIGIN, along(d, error_of(p), p))
+            continue
+        if not lamp:
+            units.read_material(S, wp)
+        if H[to + Sight.FIRST_OBJECT] == NONE:
+            G[at + Sight.DEPTH] = way
+            put(G, at + Sight.NORMAL, load(W, Scratch.N))
+            H[to + Sight.FIRST_OBJECT] = I[Scratch.OBJECT]
+        if lamp:
+            look_at_lamp(S, W, I, wp)
+            group = T.light_i(S)[i4(I[Scratch.LIGHT]), Light.GROUP]
+            add_emission(S, W, I, G, H, at, to, group, load(W, Scratch.LAMP + Lamp.RADIANCE))
+            note_seen(W, I, G, H, at, to, (ONE, ONE, ONE), ONE)
+            return
+        m = i4(I[Scratch.MATERIAL])
+        if I[Scratch.INSIDE] == u4(0):
+            add_emission(S, W, I, G, H, at, to, T.mat_i(S)[m, Mat.GROUP], load(W, M + Mat.EMISSION))
+        is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
+        if not cross_boundary(S, W, I, m, is_medium):
+            go_straight(W, I)
+            continue
+        W[Scratch.RANDOM] = ZERO
+        units.derive_material(S, wp)
+        if T.mat_i(S)[m, Mat.IS_THIN] != 0 and f4(W[Scratch.P_EVENT]) < HALF:
+            filter_through(W, load(W, Scratch.STRAIGHT))
+            go_straight(W, I)
+            continue
+        if shows_itself(W, I) or i4(I[P + Path.EVENTS]) >= MAX_MIRRORS:
+            note_seen(W, I, G, H, at, to, albedo_of(W), f4(W[M + Mat.ROUGHNESS]))
+            return
+        if not bend(S, W, I, wp, m, is_medium):
+            return
+
+
+@njit("int64(intp, intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64)", **entry_options)
+def look_at_tiles(S, wp, seen, ids, stop, tiles, cursor, n, width, height, step, before):
+    """Take tiles off a list that several threads share, and look at every `step`th pixel of each.
+
+    `seen` and `ids` are the addresses of a `Sight`'s arrays; those at every `before`th pixel are there already (0:
+    none). The others are as in `render_tiles`. Returns how many pixels were looked at.
+    """
+    W = row_f4(wp, Scratch.COUNT)
+    I = row_u4(wp, Scratch.COUNT)
+    flags = row_i4(stop, 2)
+    edges = row_i4(tiles, 4 * n)
+    G = row_f4(seen, width * height * Sight.COUNT)
+    H = row_u4(ids, width * height * Sight.IDS)
+    taken = 0
+    while flags[0] == 0 and flags[1] == 0:
+        k = 4 * counted_up(cursor)
+        if k >= 4 * n:
+            break
+        for y in range(edges[k + 1], edges[k + 3]):
+            if y % step != 0 or flags[0] != 0 or flags[1] != 0:
+                continue
+            for x in range(edges[k], edges[k + 2]):
+                if x % step != 0 or (before > 0 and y % before == 0 and x % before == 0):
+                    continue
+                o, d, way = middle_ray(S, x, y)
+                pixel = y * width + x
+                look(S, W, I, wp, G, H, pixel * Sight.COUNT, pixel * Sight.IDS, o, d, way)
+                taken += 1
+    return taken

@@ -1,0 +1,136 @@
+"""A clean picture of a coarse film: denoised small, and brought up by what every pixel's middle sees."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nocturne.film.film import Film
+from nocturne.film.sight import Sight
+from nocturne.finish import upsampling
+from nocturne.finish.denoise import Remover
+from nocturne.scene.document import Document, render_key
+
+_THINGS, _MATERIALS, _LIGHTS, _GROUPS, _LENS, _PATHS = range(6)  # of `render_key`
+_LAMP_TRUST = 0.75  # in a lamp's scaled light: what a clamp took does not scale
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Subject:
+    """What a film is of, as far as early pictures ask: document, `Prepared.eye` and `blur`, gains of light groups."""
+
+    document: Document
+    eye: np.ndarray
+    blur: tuple[float, float]
+    gains: np.ndarray
+
+    def scaled(self, other: "Subject") -> dict[str, float] | None:
+        """Return by how much each light group has changed since another subject; None if that is not known.
+
+        Only lamps whose power changed, each alone in its group, are.
+        """
+        before, now = other.document, self.document
+        if len(before.lights) != len(now.lights):
+            return None
+        factors: dict[str, float] = {}
+        for old, new in zip(before.lights, now.lights):
+            if old is new:
+                continue
+            if not hasattr(old, "power") or old.power <= 0 or old.model_copy(update={"power": new.power}) != new:
+                return None
+            others = [light for light in now.lights if light.group == new.group and light is not new]
+            if others or any(m.is_emitter and (m.emission_group or "light") == new.group for m in now.materials):
+                return None
+            factors[new.group] = new.power / old.power
+        return factors
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Memory:
+    """The newest clean picture: light over albedo of every pixel or every other, and what is known of it."""
+
+    subject: Subject
+    sight: Sight
+    bare: np.ndarray
+    groups: np.ndarray | None
+
+
+def _every(sight: Sight, k: int) -> tuple[np.ndarray, np.ndarray]:
+    """Return what every `k`th pixel sees, and its ids."""
+    return np.ascontiguousarray(sight.seen[::k, ::k]), np.ascontiguousarray(sight.ids[::k, ::k])
+
+
+class Early:
+    """Makes early pictures, and remembers the newest clean one: a moved camera brings it along."""
+
+    def __init__(self) -> None:
+        self._remover = Remover()
+        self._memory: _Memory | None = None
+
+    def picture(self, film: Film, sight: Sight, subject: Subject, step: int) -> np.ndarray:
+        """Return (h / k, w / k, 3) float32 radiance of a film of which every `step`th pixel has a sample.
+
+        k is the sight's step: the picture is as large as that knows.
+        """
+        gains, k = np.ascontiguousarray(subject.gains, np.float32), sight.step
+        light, straight, albedo, normal, bare = upsampling.gather(film.arrays, sight.ids, gains, step)
+        # The mean of both orders looks best: what one of them smears the other keeps.
+        first = np.maximum(self._remover.remove(light, albedo, normal), 0)
+        second = np.maximum(self._remover.remove(bare, None, normal), 0)
+        clean = 0.5 * (first / (albedo + upsampling.EPS) + second)
+        prior = self._prior(sight, subject, k)
+        picture = upsampling.raised(
+            clean,
+            first + straight,
+            sight.seen,
+            sight.ids,
+            gains=gains,
+            step=step,
+            k=k,
+            lens=subject.blur,
+            prior=prior,
+        )
+        self._remember(picture, sight.part("ALBEDO", k), sight, subject, None)
+        return picture
+
+    def remember(
+        self, picture: np.ndarray, film: Film, sight: Sight, subject: Subject, groups: np.ndarray | None
+    ) -> None:
+        """Remember a film's whole clean picture, and its groups if they are known apart."""
+        if sight.step == 1:
+            self._remember(picture, film.albedo, sight, subject, groups)
+
+    def _remember(
+        self, picture: np.ndarray, albedo: np.ndarray, sight: Sight, subject: Subject, groups: np.ndarray | None
+    ) -> None:
+        gains = np.ascontiguousarray(subject.gains, np.float32)
+        bare = upsampling.over_albedo(picture, np.ascontiguousarray(albedo), *_every(sight, sight.step), gains)
+        self._memory = _Memory(subject, replace(sight), bare, groups)
+
+    def _prior(self, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
+        """Return light over albedo that an earlier picture gives, and how far it holds; None if it says nothing."""
+        memory = self._memory
+        if memory is None or not np.array_equal(memory.subject.gains, subject.gains):
+            return None
+        before, now = render_key(memory.subject.document), render_key(subject.document)
+        differs = {i for i, (a, b) in enumerate(zip(before, now)) if a is not b and a != b}
+        arrays = (memory.sight.seen, memory.sight.ids), (sight.seen, sight.ids)
+        if differs <= {_LENS}:
+            return upsampling.reprojected(memory.bare, *arrays, memory.subject.eye, k)
+        if differs == {_LIGHTS} and memory.groups is not None and memory.sight.seen.shape == sight.seen.shape:
+            return self._scaled(memory, sight, subject, k)
+        return None
+
+    def _scaled(self, memory: _Memory, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
+        factors = subject.scaled(memory.subject)
+        if factors is None:
+            return None
+        names = subject.document.lit_groups
+        gains = subject.gains * np.array([factors.get(name, 1.0) for name in names], np.float32)[:, None]
+        mixed = np.einsum("gyxc,gc->yxc", memory.groups[:, ::k, ::k], gains, dtype=np.float32)
+        albedo = np.ascontiguousarray(sight.part("ALBEDO", k))
+        bare = upsampling.over_albedo(mixed, albedo, *_every(sight, k), np.ascontiguousarray(subject.gains))
+        return bare, np.full(bare.shape[:2], _LAMP_TRUST, np.float32)
+
+    def close(self) -> None:
+        """Let go of the denoiser."""
+        self._remover.close()
