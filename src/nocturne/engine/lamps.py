@@ -9,7 +9,7 @@ import numpy as np
 
 from nocturne.engine import lighttree
 from nocturne.engine.layout import environment as env
-from nocturne.engine.layout import glow
+from nocturne.engine.layout import glow, learned
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import light as li
 from nocturne.engine.layout import mesh as mesh_row
@@ -20,6 +20,8 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh
+
+_NEAR_SLOTS = 48  # learned chances of lights near by: of more lights, nodes of their tree share one
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -207,6 +209,7 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
     for light, (trail, depth) in trails.items():
         row = got.whole[light]
         row[li.TRAIL], row[li.DEPTH], row[li.IN_TREE] = trail, depth, 1
+    slots = _slots(got, node_f, node_i)
     env_i, pixels, q, alias = [], [], [], []
     used = cells = 0
     for picture, (keep_share, other, _) in got.environments:
@@ -242,6 +245,7 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         "env_alias": joined(alias, np.zeros(1, np.int32)),
         "node_f": node_f,
         "node_i": node_i,
+        "slots": slots,
     }
     kinds = tuple(lamp[0] for lamp in got.lamps)
     masks = np.array([lamp[4] for lamp in got.lamps], np.uint32)
@@ -260,6 +264,23 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
         tuple(ids),
         key,
     )
+
+
+def _slots(got: _Collector, node_f: np.ndarray, node_i: np.ndarray) -> np.ndarray:
+    """Return the slots of learned chances, and enter each light's in its row."""
+    slots = [learned.SLOT.filled(np.int32, NODE=-1, LIGHT=light) for light in got.infinite]
+    for k, light in enumerate(got.infinite):
+        got.whole[light][li.SLOT] = k
+    if got.emitters:
+        nodes = lighttree.cut(node_f, node_i, _NEAR_SLOTS)
+        by_trail = {(trail, depth): len(slots) + k for k, (_, trail, depth) in enumerate(nodes)}
+        for light in got.leaves:
+            row = got.whole[light]
+            trail, depth = int(row[li.TRAIL]), int(row[li.DEPTH])
+            found = (by_trail.get((trail & ((1 << d) - 1), d)) for d in range(depth + 1))
+            row[li.SLOT] = next(slot for slot in found if slot is not None)
+        slots += [learned.SLOT.filled(np.int32, NODE=node, LIGHT=-1, DEPTH=depth) for node, _, depth in nodes]
+    return np.stack(slots or [learned.SLOT.filled(np.int32, NODE=-1, LIGHT=-1)])
 
 
 def with_lights(rows: np.ndarray, of_instance: dict[int, int]) -> np.ndarray:

@@ -114,3 +114,20 @@ def build(emitters: list[Emitter], ids: list[int]) -> tuple[np.ndarray, np.ndarr
     whole = np.empty((len(links), node_row.WHOLE.width), np.int32)
     whole[:, [node_row.LEFT, node_row.LIGHT]] = links
     return floats, whole, trails
+
+
+def cut(floats: np.ndarray, links: np.ndarray, most: int) -> list[tuple[int, int, int]]:
+    """Return at most so many nodes, as (node, trail, depth), that every leaf lies below exactly one of.
+
+    The node with the most power is parted first.
+    """
+    found = [(0, 0, 0)]
+    while len(found) < most:
+        powers = [float(floats[node, node_row.POWER]) if links[node, 0] >= 0 else -1.0 for node, _, _ in found]
+        i = int(np.argmax(powers))
+        if powers[i] < 0:
+            break
+        node, trail, depth = found[i]
+        child = int(links[node, node_row.LEFT])
+        found[i : i + 1] = [(child, trail, depth + 1), (child + 1, trail | (1 << depth), depth + 1)]
+    return found

@@ -3,7 +3,7 @@
 import threading
 import weakref
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -13,7 +13,7 @@ from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import instance as inst
-from nocturne.engine.layout import mat
+from nocturne.engine.layout import learned, mat
 from nocturne.engine.layout import media as media_row
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
@@ -78,6 +78,14 @@ class Prepared:
     material_ids: tuple[str, ...]
     n_lamps: int
 
+    def using(self, arrays: dict[str, np.ndarray], *, size: tuple[int, int] | None = None) -> "Prepared":
+        """Return the same with other arrays in the place of some, perhaps for a picture of another (width, height)."""
+        width, height = size or (self.width, self.height)
+        if size is not None:
+            arrays = {**arrays, "camera": gate.camera_row(self.view, width, height)}
+        arrays = {**self.arrays, **arrays}
+        return replace(self, arrays=arrays, table=pack(SCENE, arrays), width=width, height=height)
+
     def names_in(self, document: Document) -> tuple[str, ...]:
         """Return what its things and lamps are called in a document, in the order of `objects`."""
         n = len(self.object_ids) - self.n_lamps
@@ -104,6 +112,15 @@ class Prepared:
     def material_names_in(self, document: Document) -> tuple[str, ...]:
         """Return what its materials are called in a document, in the order of `materials`."""
         return _names(document.materials, self.material_ids, self.materials)
+
+
+def nothing_learned(n_slots: int) -> dict[str, np.ndarray]:
+    """Return the arrays of a set whose lights nothing is known of but what they are."""
+    return {
+        "learned_f": learned.FLOATS.filled(np.float32),
+        "learned_cdf": np.zeros((1, n_slots), np.float32),
+        "sums": np.zeros((1, 1), np.int64),
+    }
 
 
 def _names(part: tuple, ids: tuple[str, ...], otherwise: tuple[str, ...]) -> tuple[str, ...]:
@@ -224,6 +241,7 @@ class Preparer:
             "tab_metal": metal,
             "tab_glass": glass,
             "filter_inv": self._filter,
+            **nothing_learned(len(lights.arrays["slots"])),
         }
         table = pack(SCENE, arrays)
         return Prepared(

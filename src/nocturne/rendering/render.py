@@ -4,6 +4,7 @@ import time
 from collections.abc import Iterator
 from dataclasses import replace
 
+from nocturne.engine.learning import learn
 from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Stop, blank_film, render
 from nocturne.errors import NocturneError, RenderError
@@ -56,7 +57,8 @@ def render_request(
     Yields
     ------
     Update
-        Those of `render`, then of denoising, which have no `preview`; the last one's `result` is a `Result`.
+        Those of learning where light comes from, of `render`, and of denoising; only `render`'s have a `preview`, and
+        the last one's `result` is a `Result`.
 
     Raises
     ------
@@ -70,6 +72,11 @@ def render_request(
         prepared = Preparer().prepare(request.document, request.assets, width=request.width, height=request.height)
     if film is None:
         film = blank(request, prepared)
+    # Whichever part of the picture this is, and however far another one has come: all of them learn the same.
+    for update in learn(prepared, seed=request.seed, threads=threads, courtesy=courtesy, stop=stop):
+        yield replace(update, result=None)
+    if update.result is not None:
+        prepared = update.result.used_by(prepared)
     with Keeper(film, keep, request.key) as keeper:
         for update in render(
             prepared,

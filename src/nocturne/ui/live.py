@@ -3,17 +3,19 @@
 import math
 import threading
 import time
+from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
-from nocturne.engine.prepare import Preparer
+from nocturne.engine.learning import Learned, learn
+from nocturne.engine.prepare import Prepared, Preparer
 from nocturne.engine.render import Progress, Stop, blank_film, kernel, look_kernel, render
 from nocturne.errors import Cancelled
 from nocturne.film.film import Film
 from nocturne.film.sight import Sight
-from nocturne.jobs import run
+from nocturne.jobs import Update, run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, render_key
 from nocturne.ui.frame import Frame
@@ -24,6 +26,7 @@ from nocturne.warm import warm
 COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000
+_SAMPLES_ON_OLD = 4  # of a film whose picture nothing was learned of yet, but of the one before
 _PATIENCE_S = 0.25  # for the first picture to be developed before rendering goes on: perhaps nobody looks at it
 
 
@@ -91,6 +94,8 @@ class LiveRender(QObject):
         # The request keeps the files alive that its key names.
         self._film: tuple[Request, Film, Sight | None] | None = None
         self._looks = True
+        # What was learned of where light comes from, and of which picture: the next edit's first samples go by it, too.
+        self._learned: tuple[tuple, Learned] | None = None
         self._shown = threading.Event()  # what was told of last is on its way to the screen
         self._over: tuple | None = None  # the work that is done, or that is not tried again because it failed
         self._worker = Worker(
@@ -227,14 +232,25 @@ class LiveRender(QObject):
             self.framed.emit(Frame(film, prepared, progress, document, is_done, request, sight=seen))
 
         options = {"stop": self._stop, "coarse": True, "sight": sight, "courtesy": COURTESY}
-        region = request.pixels()
-        jobs = [render(prepared, film, region=region, **options)]
-        if region is not None and not film.samples.all():
-            jobs.insert(0, render(prepared, film, samples=1, noise=0.0, **options))
+        if self._learned is not None:
+            prepared = self._learned[1].used_by(prepared)
+
+        def jobs() -> Iterator[Iterator[Update]]:
+            if not film.samples.all():
+                yield render(prepared, film, samples=1, noise=0.0, **options)
+            if self._learned is not None and self._learned[1].fits(prepared):
+                # What was learned before the edit is good enough for the first samples after it.
+                yield render(prepared, film, samples=_SAMPLES_ON_OLD, region=request.pixels(), **options)
+            yield self._learn(request, prepared)
+            learned = prepared if self._learned is None else self._learned[1].used_by(prepared)
+            yield render(learned, film, region=request.pixels(), **options)
+
         last = None
-        for job in jobs:
+        for job in jobs():
             with closing(job):
                 for update in job:
+                    if update.preview is None:
+                        continue
                     last = update.preview
                     self._shown.clear()
                     tell(last, False)
@@ -244,8 +260,19 @@ class LiveRender(QObject):
             if self._stop.is_set:
                 break
         is_done = not self._stop.is_set
+        if last is None:
+            return False
         tell(replace(last, left_s=0.0), is_done)
         return is_done
+
+    def _learn(self, request: Request, prepared: Prepared) -> Iterator[Update]:
+        """Learn where light comes from, unless that is known of this very picture."""
+        if self._learned is not None and self._learned[0] == request.key():
+            return
+        for update in learn(prepared, courtesy=COURTESY, stop=self._stop):
+            yield replace(update, result=None)
+        if update.result is not None:
+            self._learned = (request.key(), update.result)
 
     def _let_show(self) -> None:
         """Leave the processors to whoever develops the first picture: nothing is as urgent."""

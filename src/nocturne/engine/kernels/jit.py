@@ -105,12 +105,40 @@ def counted_up(typing_context, address):
     return types.int64(types.intp), generate
 
 
+@intrinsic
+def added_to(typing_context, address, amount):
+    """Add an int64 to the one at an address, whichever threads do so at once; return what it was."""
+
+    def generate(context, builder, signature, args):
+        counter = builder.inttoptr(args[0], context.get_value_type(types.CPointer(types.int64)))
+        return builder.atomic_rmw("add", counter, args[1], "monotonic")
+
+    return types.int64(types.intp, types.int64), generate
+
+
+def make_address(at: int):
+    """Return a compiled function: address of a table -> address of one of its arrays."""
+
+    @intrinsic
+    def address(typing_context, table):
+        def generate(context, builder, signature, args):
+            base = builder.inttoptr(args[0], context.get_value_type(types.CPointer(types.int64)))
+            value = builder.load(cgutils.gep_inbounds(builder, base, at))
+            value.set_metadata("invariant.load", builder.module.add_metadata([]))
+            return value
+
+        return types.intp(types.intp), generate
+
+    return address
+
+
 def _accessors(fields: tuple[Field, ...]) -> dict:
     where = offsets(fields)
     return {field.name: make_accessor(field, where[field.name]) for field in fields}
 
 
 scene = _accessors(SCENE)
+address_of = {name: make_address(at) for name, at in offsets(SCENE).items()}
 film = _accessors(ARRAYS)
 row_f4 = make_row_view("f4")
 row_u4 = make_row_view("u4")

@@ -26,6 +26,7 @@ WHOLE = Row(
     Part("TRAIL", 1, "way down the tree, a bit for each step"),
     Part("DEPTH", 1, "steps of that way"),
     Part("IN_TREE", 1, "0: at infinity"),
+    Part("SLOT", 1, "of what is learned: lights that share a chance"),
 )
 globals().update(constants(FLOATS, WHOLE))
 RECT, SPHERE, POINT, SPOT, MESH, ENVIRONMENT, DOME, SUN, DISC, TUBE, OPENING = range(11)

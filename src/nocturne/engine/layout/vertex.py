@@ -6,5 +6,6 @@ ROW = Row(
     Part("POSITION", 3, "metres"),
     Part("NORMAL", 3, "unit, to the viewer's side"),
     Part("TWO_SIDED", 1, "1 if light may come through"),
+    Part("LEARNED", 1, "row of what was learned about the lights here"),
 )
 globals().update(constants(ROW))

@@ -101,9 +101,14 @@ def choose(S, P, N, two_sided, u):
         v = clamped((u - near) / (ONE - near), ZERO, f4(0.9999999))
         k = min(i4(v * f4(n)), i4(n - 1))
         return i4(T.infinite(S)[k]), (ONE - near) / f4(n), v * f4(n) - f4(k)
-    v = u / near
-    chance = near
-    node = i4(0)
+    l, chance, v = descend(S, i4(0), P, N, two_sided, u / near)
+    return l, near * chance, v
+
+
+@jit
+def descend(S, node, P, N, two_sided, v):
+    """Return (light, chance, v spread again over [0, 1)) among a node's lights; light -1 if none can reach P."""
+    chance = ONE
     while True:
         left = i4(T.node_i(S)[node, Node.LEFT])
         if left < 0:
@@ -130,10 +135,16 @@ def chance_of(S, l, P, N, two_sided):
     L = T.light_i(S)
     if L[l, Light.IN_TREE] == 0:
         return (ONE - near) / f4(max(T.settings_i(S)[Settings.N_INFINITE], 1))
-    chance = near
-    trail = L[l, Light.TRAIL]
-    node = i4(0)
-    for _ in range(L[l, Light.DEPTH]):
+    return near * walk(S, l, i4(0), i4(0), P, N, two_sided)
+
+
+@jit
+def walk(S, l, node, depth, P, N, two_sided):
+    """Return the chance with which `descend` comes from a node, `depth` steps below the root, to light l under it."""
+    L = T.light_i(S)
+    chance = ONE
+    trail = L[l, Light.TRAIL] >> depth
+    for _ in range(L[l, Light.DEPTH] - depth):
         left = i4(T.node_i(S)[node, Node.LEFT])
         a = importance(S, left, P, N, two_sided)
         b = importance(S, left + 1, P, N, two_sided)

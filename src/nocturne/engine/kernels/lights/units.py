@@ -16,7 +16,7 @@ from nocturne.engine.kernels.lights import (
     sun,
     tube,
 )
-from nocturne.engine.kernels.lights.choose import chance_of, choose
+from nocturne.engine.kernels.lights.learned import chance_of_light, choose_light
 from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, load, row_at, scaled, store
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
@@ -76,7 +76,8 @@ def sample_lamp(S, wp):
     P = load(W, Scratch.LV + Vertex.POSITION)
     N = load(W, Scratch.LV + Vertex.NORMAL)
     two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
-    l, chance, pick = choose(S, P, N, two_sided, f4(W[Scratch.RANDOM]))
+    row = I[Scratch.LV + Vertex.LEARNED]
+    l, chance, pick = choose_light(S, P, N, two_sided, f4(W[Scratch.RANDOM]), row)
     if l < 0:
         return
     u = f4(W[Scratch.RANDOM + 1])
@@ -88,6 +89,7 @@ def sample_lamp(S, wp):
     W[A + Lamp.DISTANCE] = distance
     store(W, A + Lamp.RADIANCE, rgb)
     W[A + Lamp.DENSITY] = density * chance
+    W[A + Lamp.CHANCE] = chance
     I[A + Lamp.IS_DELTA] = u4(1) if is_delta else u4(0)
     I[A + Lamp.LIGHT] = u4(l)
 
@@ -108,7 +110,8 @@ def lamp_hit(S, wp):
     prim = i4(I[Scratch.RANDOM + 1])
     kind = T.light_i(S)[l, Light.KIND]
     density = density_of_kind(kind, S, l, P, d, distance, prim)
-    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of(S, l, P, N, two_sided)
+    row = I[Scratch.LV + Vertex.LEARNED]
+    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of_light(S, l, P, N, two_sided, row)
     store(W, Scratch.LAMP + Lamp.RADIANCE, scaled(row_at(T.light_f(S), l, Light.RGB), shine_of_kind(kind, S, l, d)))
 
 
@@ -123,4 +126,5 @@ def infinite_hit(S, wp):
     two_sided = I[Scratch.LV + Vertex.TWO_SIDED] != u4(0)
     rgb, density = seen_of_kind(T.light_i(S)[l, Light.KIND], S, l, N, two_sided, d)
     store(W, Scratch.LAMP + Lamp.RADIANCE, rgb)
-    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of(S, l, P, N, two_sided)
+    row = I[Scratch.LV + Vertex.LEARNED]
+    W[Scratch.LAMP + Lamp.DENSITY] = density * chance_of_light(S, l, P, N, two_sided, row)

@@ -8,6 +8,7 @@ it, o d ray, m material; an event is a vertex at which the path was bent, see `p
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
+from nocturne.engine.kernels.lights.learned import noise_of, row_of
 from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
 from nocturne.engine.kernels.path.hit import is_lamp, read_surface
 from nocturne.engine.kernels.path.passes import go_on
@@ -66,7 +67,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                 return
             if passes > 0:
                 continue
-        stop_at_vertex(W, I)
+        stop_at_vertex(S, W, I)
         if T.settings_i(S)[Settings.MODE] != Settings.MODE_MATERIAL and I[Scratch.IS_SHARP] == u4(0):
             gather(S, W, I, wp, m, is_medium)
         if not go_further(S, W, I, wp, m, is_medium, is_thin):
@@ -74,7 +75,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
 
 
 @inlined
-def stop_at_vertex(W, I):
+def stop_at_vertex(S, W, I):
     """Make the surface in hand a vertex of the path: lights are sampled from it and found from it."""
     if I[P + Path.IS_PENDING] != u4(0):
         I[P + Path.IS_PENDING] = u4(0)
@@ -86,6 +87,8 @@ def stop_at_vertex(W, I):
     store(W, Scratch.LV + Vertex.POSITION, load(W, Scratch.P))
     store(W, Scratch.LV + Vertex.NORMAL, n)
     I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if f4(W[Scratch.GLASS]) > ZERO else u4(0)
+    noise = noise_of(I[P + Path.PIXEL], I[P + Path.SAMPLE], I[P + Path.STEP])
+    I[Scratch.LV + Vertex.LEARNED] = row_of(S, load(W, Scratch.P), n, noise)
     W[P + Path.SINCE_VERTEX] = ZERO
     if I[P + Path.IS_GUIDED] == u4(0) and (shows_itself(W, I) or i4(I[P + Path.EVENTS]) > 3):
         note_clean_guides(W, albedo_of(W), n)

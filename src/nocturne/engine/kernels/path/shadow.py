@@ -3,6 +3,7 @@
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
+from nocturne.engine.kernels.lights.learned import learn
 from nocturne.engine.kernels.media.stack import absorbed, entry_of, existing, index_of
 from nocturne.engine.kernels.path.hit import CLEAR_SHADOW_RAYS, NONE, SHADOW_RAYS, error_of, pushed, set_ray
 from nocturne.engine.kernels.path.passes import add_light, add_split, held
@@ -15,6 +16,7 @@ from nocturne.engine.kernels.vectors import (
     dot,
     largest,
     load,
+    luminance,
     multiplied,
     power_heuristic,
     scaled,
@@ -27,6 +29,7 @@ from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
 from nocturne.engine.layout import value as Value
+from nocturne.engine.layout import vertex as Vertex
 
 E = Scratch.EVAL
 P = Scratch.PATH
@@ -78,6 +81,8 @@ def gather(S, W, I, wp, m, is_medium):
     W[Scratch.RANDOM + 1] = u
     W[Scratch.RANDOM + 2] = v
     units.sample_lamp(S, wp)
+    row = I[Scratch.LV + Vertex.LEARNED]
+    learn(S, row, i4(-1), ZERO, ONE)
     lamp_density = f4(W[Scratch.LAMP + Lamp.DENSITY])
     if lamp_density <= ZERO:
         return
@@ -102,9 +107,13 @@ def gather(S, W, I, wp, m, is_medium):
     if inner >= 0 and distance < f4(1e20):
         left = absorbed(S, inner, distance, left)
     events = i4(I[P + Path.EVENTS])
-    group = T.light_i(S)[i4(I[Scratch.LAMP + Lamp.LIGHT]), Light.GROUP]
+    lamp = i4(I[Scratch.LAMP + Lamp.LIGHT])
+    group = T.light_i(S)[lamp, Light.GROUP]
     beta = load(W, P + Path.BETA)
-    arrives = scaled(multiplied(multiplied(beta, left), load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
+    brought = scaled(multiplied(left, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
+    chance = f4(W[Scratch.LAMP + Lamp.CHANCE])
+    learn(S, row, lamp, luminance(multiplied(brought, whole)) * chance, chance)
+    arrives = multiplied(beta, brought)
     if events == 0:
         add_light(S, W, group, Pass.DIRECT_DIFFUSE, multiplied(arrives, load(W, E + Value.DIFFUSE)))
         add_light(S, W, group, Pass.DIRECT_REFLECTION, multiplied(arrives, load(W, E + Value.REFLECTION)))
