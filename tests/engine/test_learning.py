@@ -144,3 +144,95 @@ def test_it_is_kept_only_where_it_fits(learned):
     assert run(learn(prepared, stop=stop)) is None
     alone, assets = sets.one_thing(sets.BALL, Material(id="m"), sets.white_dome())
     assert run(learn(Preparer().prepare(alone, assets))) is None, "of one light there is nothing to choose"
+
+
+# ---- bright things -------------------------------------------------------------------------------------------------
+
+
+def shaded():
+    """Return a room in which a lamp is hidden in a shade that lights what it does not reach itself."""
+    clay = Material(id="clay", base_color=(0.5, 0.5, 0.5), **MATT)
+    paint = Material(id="paint", base_color=(0.4, 0.4, 0.5), specular_roughness=0.3, coat_weight=1, coat_roughness=0.0)
+    lining = Material(id="lining", base_color=(0.9, 0.9, 0.9), **MATT)
+    lights = [
+        make_light(id="bulb", kind="sphere", unit="nit", power=2000, place=(1.0, 0, 0.2), radius=0.04, group="bulb"),
+        make_light(id="dome", kind="dome", unit="nit", power=0.2, group="dome"),
+    ]
+    # A tray beside the bulb, open towards the room; the bulb itself is hidden from most of it by a small board.
+    parts = [
+        (sets.PLANE, clay, {"place": (0.0, 0.0, -1.0)}),
+        (sets.BOX, lining, {"place": (1.25, 0.0, -0.05), "size": (0.02, 0.25, 0.25)}),
+        (sets.BOX, clay, {"place": (0.85, 0.0, 0.1), "size": (0.02, 0.1, 0.1)}),
+        (sets.BALL, paint, {"place": (-1.2, 0.0, -0.4), "size": (0.6,) * 3}),
+    ]
+    camera = sets.view(eye=(-0.8, -6, 2), target=(-0.3, 0, -0.4), focal_mm=45, size=(96, 64), iso=3200.0)
+    return sets.many(parts, *lights, camera=camera, quality=sets.deep(24, diffuse_bounces=4, bounces=10))
+
+
+@pytest.fixture(scope="module")
+def lit(engine):
+    document, assets = shaded()
+    prepared = Preparer().prepare(document, assets)
+    return prepared, run(learn(prepared))
+
+
+def test_bright_things_are_found_and_looked_at(lit):
+    prepared, what = lit
+    share = what.arrays["bright_share"]
+    places = what.arrays["bright"][:, :3]
+    board = np.abs(places - (1.25, 0, 0.2)).max(1).argmin()
+    assert np.allclose(places[board], (1.25, 0, 0.2), atol=0.01), "the lit board beside the bulb is one of them"
+    assert share[:, board].max() > 0.1
+    dark = np.abs(places - (0.85, 0, 0.2)).max(1) < 0.01
+    assert share[:, :-1][:, dark].sum() < 0.2 * share[:, board].sum(), "the dark one before it is none"
+    assert share[:, -1].max() <= 0.65 + 1e-6
+    chances = {name: array for name, array in what.arrays.items() if name.startswith("learned")}
+    films = [film_of(p, samples=256) for p in (prepared.using(chances), what.used_by(prepared))]
+    for i, name in enumerate(films[0].group_names):
+        a, b = (luminance(film.group(i)).mean() for film in films)
+        assert b == pytest.approx(a, rel=0.03), name
+    for name in ("direct_diffuse", "indirect_diffuse", "direct_reflection", "indirect_reflection"):
+        a, b = (luminance(film.light_pass(name)).mean() for film in films)
+        assert b == pytest.approx(a, rel=0.05, abs=1e-3), name
+    spread = []
+    for film in films:
+        mean, squares = film.moments
+        spread.append((np.maximum(squares - mean**2, 0) / np.maximum(mean, 0.05 * mean.mean()) ** 2).mean())
+    assert spread[1] < 0.6 * spread[0]
+
+
+def test_directions_to_bright_things_follow_their_density(lit):
+    from nocturne.engine.kernels.path.bright import bright_density, direction_to_bright, row_share
+
+    prepared, _ = lit
+    share = np.zeros((2, 4), np.float32)
+    share[1] = 0.3, 0.1, 0.2, 0.6
+    spheres = np.array([[1, 0, 0, 0.3], [0, 0, 2, 1.5], [0.1, 0, 0, 0.5]], np.float32)  # the last one: from inside
+    ready = prepared.using({"bright": spheres, "bright_share": share})
+
+    @njit
+    def tally(table, p, us, counts, masses, n):
+        for k in range(len(us)):
+            d = direction_to_bright(table, np.uint32(1), p, us[k, 0], us[k, 1], us[k, 2])
+            i = min(int((d[2] + 1) * 0.5 * n), n - 1)
+            j = min(int((np.arctan2(d[1], d[0]) / (2 * np.pi) + 0.5) * 2 * n), 2 * n - 1)
+            counts[i, j] += 1
+        fine = 16
+        for i in range(n * fine):
+            z = np.float32(-1 + (i + 0.5) * 2 / (n * fine))
+            for j in range(2 * n * fine):
+                a = (j + 0.5) / (2 * n * fine) * 2 * np.pi - np.pi
+                r = np.sqrt(1 - z * z)
+                d = (np.float32(r * np.cos(a)), np.float32(r * np.sin(a)), z)
+                masses[i // fine, j // fine] += bright_density(table, np.uint32(1), p, d, np.float32(1))
+        return row_share(table, np.uint32(1))
+
+    n, fine = 12, 16
+    counts, masses = np.zeros((n, 2 * n)), np.zeros((n, 2 * n))
+    us = np.random.default_rng(3).random((200_000, 3)).astype(np.float32)
+    p = (np.float32(0), np.float32(0), np.float32(0))
+    assert tally(ready.table.ctypes.data, p, us, counts, masses, n) == pytest.approx(0.6)
+    masses *= 4 * np.pi / (2 * n * n * fine * fine)
+    assert masses.sum() == pytest.approx(0.6, rel=0.01)
+    expected = masses / masses.sum() * len(us)
+    assert (np.abs(counts - expected) < 6 * np.sqrt(expected + 1) + 0.05 * expected).all()

@@ -11,9 +11,9 @@ import numpy as np
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
+from nocturne.engine.layout import bright, learned, mat
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import instance as inst
-from nocturne.engine.layout import learned, mat
 from nocturne.engine.layout import media as media_row
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
@@ -120,6 +120,10 @@ def nothing_learned(n_slots: int) -> dict[str, np.ndarray]:
         "learned_f": learned.FLOATS.filled(np.float32),
         "learned_cdf": np.zeros((1, n_slots), np.float32),
         "sums": np.zeros((1, 1), np.int64),
+        "bright": np.zeros((1, bright.ROW.width), np.float32),
+        "bright_share": np.zeros((1, 2), np.float32),
+        "bright_sums": np.zeros((1, 1), np.int64),
+        "reached_sums": np.zeros(1, np.int64),
     }
 
 

@@ -8,6 +8,7 @@ compiled accessors (`kernels/jit.py`) are both made from these lists. The rows' 
 import numpy as np
 
 from nocturne.engine.layout import (
+    bright,
     camera,
     environment,
     glow,
@@ -57,6 +58,10 @@ SCENE = (
     Field("learned_cdf", "f4", (None, None), "running chances of slots by row; one row: nothing was learned"),
     Field("slots", "i4", (None, learned.SLOT), "lights that share a learned chance"),
     Field("sums", "i8", (None, None), "squared contributions by row and slot, then visits; one row: no learning"),
+    Field("bright", "f4", (None, bright.ROW), "things that send back much light"),
+    Field("bright_share", "f4", (None, None), "share of directions by row and bright thing, then all; one row: none"),
+    Field("bright_sums", "i8", (None, None), "squared finds by row and bright thing; one row: no learning"),
+    Field("reached_sums", "i8", (None,), "squared light by instance that paths went to; one: no learning"),
     Field("camera", "f4", (camera.ROW,), "the camera"),
     Field("settings_f", "f4", (settings.FLOATS,), "what holds for the whole render"),
     Field("settings_i", "i4", (settings.WHOLE,), "what holds for the whole render"),

@@ -1,6 +1,6 @@
 """A thread's work row: floats; ids and counters are read through an unsigned view of it."""
 
-from nocturne.engine.layout import lamp, mat, media, onward, path, ray, value, vertex
+from nocturne.engine.layout import lamp, mat, media, onward, path, ray, record, value, vertex
 from nocturne.film.layout import GUIDES, PASSES, SEEN
 from nocturne.rows import Part, Row, constants
 
@@ -64,6 +64,8 @@ ROW = Row(
     Part("ACC_PASSES", 3 * PASSES.width, "sums of the pixel in hand"),
     Part("ACC_GUIDES", GUIDES, "sums of the pixel in hand"),
     Part("SAMPLE_SUM", 3, "radiance of the sample in hand"),
+    Part("RECORDS", record.MOST * record.ROW.width, "where the path in hand went, while it is learned from"),
+    Part("N_RECORDS", 1, "how many"),
     Part("FIRST", SEEN, "first hit of the sample"),
     multiple=_EMBREE,
 )

@@ -60,9 +60,8 @@ def is_known(S, row):
 @jit
 def slot_chance(S, row, k):
     C = T.learned_cdf(S)
-    if k == 0:
-        return f4(C[row, 0])
-    return f4(C[row, k]) - f4(C[row, k - 1])
+    before = f4(C[row, k - 1]) if k > 0 else ZERO
+    return f4(C[row, k]) - before
 
 
 @jit

@@ -9,6 +9,7 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.lights.learned import noise_of, row_of
+from nocturne.engine.kernels.path.bright import begin_records, note_reached, row_share
 from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
 from nocturne.engine.kernels.path.hit import is_lamp, read_surface
 from nocturne.engine.kernels.path.passes import go_on
@@ -38,6 +39,7 @@ P = Scratch.PATH
 def trace_path(S, W, I, wp, o, d, pixel, sample):
     """Follow one path and add what it finds to the sample's sums."""
     begin(W, I, o, d, pixel, sample)
+    begin_records(I)
     for step in range(MAX_STEPS):
         I[P + Path.STEP] = u4(step)
         if not travel(S, W, I, wp):
@@ -50,6 +52,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
             continue
         units.read_material(S, wp)
         m = i4(I[Scratch.MATERIAL])
+        note_reached(I)
         find_glow(S, W, I, wp, m)
         is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
         is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
@@ -67,7 +70,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
                 return
             if passes > 0:
                 continue
-        stop_at_vertex(S, W, I)
+        stop_at_vertex(S, W, I, is_thin)
         if T.settings_i(S)[Settings.MODE] != Settings.MODE_MATERIAL and I[Scratch.IS_SHARP] == u4(0):
             gather(S, W, I, wp, m, is_medium)
         if not go_further(S, W, I, wp, m, is_medium, is_thin):
@@ -75,7 +78,7 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
 
 
 @inlined
-def stop_at_vertex(S, W, I):
+def stop_at_vertex(S, W, I, is_thin):
     """Make the surface in hand a vertex of the path: lights are sampled from it and found from it."""
     if I[P + Path.IS_PENDING] != u4(0):
         I[P + Path.IS_PENDING] = u4(0)
@@ -88,7 +91,13 @@ def stop_at_vertex(S, W, I):
     store(W, Scratch.LV + Vertex.NORMAL, n)
     I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if f4(W[Scratch.GLASS]) > ZERO else u4(0)
     noise = noise_of(I[P + Path.PIXEL], I[P + Path.SAMPLE], I[P + Path.STEP])
-    I[Scratch.LV + Vertex.LEARNED] = row_of(S, load(W, Scratch.P), n, noise)
+    row = row_of(S, load(W, Scratch.P), n, noise)
+    I[Scratch.LV + Vertex.LEARNED] = row
+    share = ZERO
+    if f4(W[Scratch.GLASS]) <= ZERO and not is_thin:
+        # What mirrors sharply knows better where to look.
+        share = row_share(S, row) * f4(W[Scratch.P_DIFF])
+    W[Scratch.LV + Vertex.SHARE] = share
     W[P + Path.SINCE_VERTEX] = ZERO
     if I[P + Path.IS_GUIDED] == u4(0) and (shows_itself(W, I) or i4(I[P + Path.EVENTS]) > 3):
         note_clean_guides(W, albedo_of(W), n)

@@ -4,15 +4,20 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.media.stack import enter, leave
+from nocturne.engine.kernels.path.bright import direction_to_bright, mixed_density, record
 from nocturne.engine.kernels.path.hit import pushed
 from nocturne.engine.kernels.path.passes import note_event
 from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
 from nocturne.engine.kernels.random import INV_2_24, combined
-from nocturne.engine.kernels.vectors import ONE, ZERO, largest, load, store
+from nocturne.engine.kernels.values import whole_value
+from nocturne.engine.kernels.vectors import ONE, ZERO, largest, load, scaled, store
+from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import onward as Onward
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
+from nocturne.engine.layout import value as Value
+from nocturne.engine.layout import vertex as Vertex
 
 P = Scratch.PATH
 MAX_STEPS = 96  # boundaries passed without an event count too, so the longest way through is bounded
@@ -21,16 +26,9 @@ MAX_STEPS = 96  # boundaries passed without an event count too, so the longest w
 @inlined
 def go_further(S, W, I, wp, m, is_medium, is_thin):
     """Sample the material in hand, m, for a new direction; return False if the path ends."""
-    u, v = random_pair(I, 3)
-    a, b = random_pair(I, 4)
-    W[Scratch.RANDOM] = a
-    W[Scratch.RANDOM + 1] = u
-    W[Scratch.RANDOM + 2] = v
-    W[Scratch.RANDOM + 3] = b
-    units.sample_material(S, wp)
-    density = f4(W[Scratch.SAMPLE + Onward.DENSITY])
-    if density <= ZERO:
+    if not sample_direction(S, W, I, wp):
         return False
+    density = f4(W[Scratch.SAMPLE + Onward.DENSITY])
     chosen = i4(I[Scratch.SAMPLE + Onward.KIND])
     is_delta = I[Scratch.SAMPLE + Onward.IS_DELTA] != u4(0)
     count_event(S, W, I, chosen, is_delta)
@@ -48,6 +46,49 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
     store(W, P + Path.DIRECTION, d)
     store(W, P + Path.ORIGIN, pushed(W, load(W, Scratch.P), d))
     return survives(W, I)
+
+
+@inlined
+def sample_direction(S, W, I, wp):
+    """Sample where the path goes: by the material, or to a bright thing; return False if nowhere. Writes SAMPLE."""
+    u, v = random_pair(I, 3)
+    share = f4(W[Scratch.LV + Vertex.SHARE])
+    _, pick = random_pair(I, 1)
+    p = load(W, Scratch.P)
+    if pick < share:
+        d = direction_to_bright(S, I[Scratch.LV + Vertex.LEARNED], p, pick / share, u, v)
+        store(W, Scratch.LAMP + Lamp.DIRECTION, d)
+        units.evaluate_material(S, wp)
+        own = f4(W[Scratch.EVAL + Value.DENSITY])
+        if own <= ZERO:
+            return False
+        density = mixed_density(S, W, I, p, d, own)
+        record(S, W, I, d, density, own)
+        store(W, Scratch.SAMPLE + Onward.DIRECTION, d)
+        store(W, Scratch.SAMPLE + Onward.WEIGHT, scaled(whole_value(W), ONE / density))
+        W[Scratch.SAMPLE + Onward.DENSITY] = density
+        I[Scratch.SAMPLE + Onward.KIND] = u4(0)
+        I[Scratch.SAMPLE + Onward.IS_DELTA] = u4(0)
+        return True
+    a, b = random_pair(I, 4)
+    W[Scratch.RANDOM] = a
+    W[Scratch.RANDOM + 1] = u
+    W[Scratch.RANDOM + 2] = v
+    W[Scratch.RANDOM + 3] = b
+    units.sample_material(S, wp)
+    own = f4(W[Scratch.SAMPLE + Onward.DENSITY])
+    if own <= ZERO:
+        return False
+    k = ONE / (ONE - share)
+    if I[Scratch.SAMPLE + Onward.IS_DELTA] == u4(0):
+        d = load(W, Scratch.SAMPLE + Onward.DIRECTION)
+        density = mixed_density(S, W, I, p, d, own)
+        record(S, W, I, d, density, own)
+        W[Scratch.SAMPLE + Onward.DENSITY] = density
+        k = own / density
+    if share > ZERO:
+        store(W, Scratch.SAMPLE + Onward.WEIGHT, scaled(load(W, Scratch.SAMPLE + Onward.WEIGHT), k))
+    return True
 
 
 @inlined

@@ -5,6 +5,7 @@ from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.lights.learned import learn
 from nocturne.engine.kernels.media.stack import absorbed, entry_of, existing, index_of
+from nocturne.engine.kernels.path.bright import mixed_density
 from nocturne.engine.kernels.path.hit import CLEAR_SHADOW_RAYS, NONE, SHADOW_RAYS, error_of, pushed, set_ray
 from nocturne.engine.kernels.path.passes import add_light, add_split, held
 from nocturne.engine.kernels.path.state import random_pair
@@ -94,7 +95,8 @@ def gather(S, W, I, wp, m, is_medium):
     distance = f4(W[Scratch.LAMP + Lamp.DISTANCE])
     w = ONE / lamp_density
     if I[Scratch.LAMP + Lamp.IS_DELTA] == u4(0) and mode == Settings.MODE_MIS:
-        w *= power_heuristic(lamp_density, f4(W[E + Value.DENSITY]))
+        other = mixed_density(S, W, I, load(W, Scratch.P), wi, f4(W[E + Value.DENSITY]))
+        w *= power_heuristic(lamp_density, other)
     p = load(W, Scratch.P)
     start = pushed(W, p, wi)
     far = distance - f4(2) * error_of(p) - distance * f4(1e-5)

@@ -6,6 +6,7 @@ from nocturne.engine.kernels import filmtables as FT
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import counted_up, entry_options, f4, i4, jit, row_f4, row_i4, row_u4, u4
+from nocturne.engine.kernels.path.bright import learn_path
 from nocturne.engine.kernels.path.camera import camera_ray
 from nocturne.engine.kernels.path.guides import note_middle
 from nocturne.engine.kernels.path.hit import NONE
@@ -88,6 +89,7 @@ def one_sample(S, F, W, I, wp, y, x, seed, first, groups):
     u3, v3 = pair(pixel, u4(index), 1)
     o, d = camera_ray(S, x, y, u1, u2, u3, v3)
     trace_path(S, W, I, wp, o, d, pixel, u4(index))
+    learn_path(S, W, I)
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
     if ok:
