@@ -23,6 +23,7 @@ _LEAST_VISITS = 6  # of a row before it is trusted
 _MOST_BRIGHT = 0.65  # of directions that go to bright things
 _COMMON_VISITS = 16  # of a row: as many count as all rows' mean
 _LEAST_SHARE = 0.01  # of one of them: less is not worth looking whether a direction goes there
+_LEAST_MEAN = 0.02  # of all directions that go to bright things: to one of them
 _LARGEST_BRIGHT = 0.25  # radius of a bright thing, in depths: the cone about a larger one says too little
 _CELLS_TO_THE_DEPTH = 8  # from the eye to the middle of what it sees: 25 cm at 2 m
 _SMALLEST, _LARGEST = 0.02, 100.0  # metres, of a cell
@@ -95,6 +96,13 @@ def learn(
             came, before = np.zeros((_ROWS, 2 * len(found["bright"]) + 1), np.int64), sums[:, -1].copy()
         else:
             found["bright_share"] = _shares(came, sums[:, -1] - before)
+    # Whether a direction goes to one of them is asked for each, so those that hardly count are left out.
+    share = found["bright_share"]
+    counts = share[:, :-1].mean(0) > _LEAST_MEAN * share[:, -1].mean()
+    if counts.any():
+        kept = share[:, :-1][:, counts]
+        found["bright"] = np.ascontiguousarray(found["bright"][counts])
+        found["bright_share"] = np.ascontiguousarray(np.concatenate([kept, kept.sum(1, keepdims=True)], axis=1))
     yield Update(1, 1, "Learned", result=Learned(found, slots))
 
 
