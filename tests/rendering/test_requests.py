@@ -14,6 +14,7 @@ from nocturne.jobs import run
 from nocturne.rendering.render import render_request
 from nocturne.rendering.request import RenderRequest
 from nocturne.scene import edit
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets
 
@@ -80,3 +81,21 @@ def test_what_cannot_be_gone_on_with_is_told(request_, tmp_path):
         np.savez(file, about=np.array([{"run": "code"}], object), allow_pickle=True)
     with pytest.raises(BadFile):
         filmstate.read(path, request_.key())
+
+
+def test_whoever_renders_a_part_learns_what_the_whole_does(engine):
+    clay = Material(id="m", name="Clay")
+    lights = tuple(
+        make_light(id=f"l{k}", kind="sphere", unit="nit", power=20 * k, place=(3 * k - 6, -2, 2), radius=0.3)
+        for k in range(1, 4)
+    )
+    document, assets = sets.one_thing(sets.BALL, clay, *lights)
+    whole = RenderRequest(document, assets, 64, 48, seed=3, samples=6, noise=0.0)
+    notes = []
+    film = run(render_request(whole), lambda update: notes.append(update.note)).film
+    assert "Learning where light comes from" in notes
+    part = run(render_request(replace(whole, region=(16, 8, 48, 40)), threads=1)).film
+    assert np.array_equal(part.groups[:, 8:40, 16:48], film.groups[:, 8:40, 16:48])
+    begun = run(render_request(replace(whole, samples=2))).film
+    went_on = run(render_request(whole, film=begun)).film
+    assert np.array_equal(went_on.groups, film.groups)

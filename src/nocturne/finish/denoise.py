@@ -21,6 +21,10 @@ _LIBRARY = "libOpenImageDenoise.so*"
 _FILTERS_KEPT = 6  # sizes change while a window is drawn larger
 
 
+def _always() -> bool:
+    return True
+
+
 @memoize
 def _set_monitor():
     """Return the library's function that sets a filter's monitor, None if the library is not where it is looked for."""
@@ -47,7 +51,7 @@ class Remover:
         self._free = threading.Lock()
         self._device: pyoidn.Device | None = None
         self._filters: dict[tuple, tuple[pyoidn.Filter, dict[str, np.ndarray]]] = {}
-        self._goes_on: Callable[[], bool] = lambda: True
+        self._goes_on: Callable[[], bool] = _always
         self._monitor = _MONITOR(lambda *_: self._goes_on())
 
     def remove(
@@ -58,7 +62,7 @@ class Remover:
         *,
         quality: str = "fast",
         guides_are_clean: bool = False,
-        goes_on: Callable[[], bool] = lambda: True,
+        goes_on: Callable[[], bool] = _always,
     ) -> np.ndarray:
         """Return (h, w, 3) float32 denoised linear light.
 
@@ -73,12 +77,15 @@ class Remover:
             If the library reports a failure.
         """
         with self._free:
-            self._goes_on = goes_on
             running, images = self._filter(*colour.shape[:2], quality, guides_are_clean)
             images["color"][...] = colour
             np.clip(1.0 if albedo is None else albedo, 0, 1, out=images["albedo"])
             np.clip(normal, -1, 1, out=images["normal"])
-            running.execute()
+            self._goes_on = goes_on
+            try:
+                running.execute()
+            finally:
+                self._goes_on = _always  # it may hold on to much
             if not goes_on():
                 self._device.get_error()  # that it was cancelled
                 raise Cancelled
@@ -127,7 +134,7 @@ class Remover:
 
 
 def denoise_groups(
-    film: Film, *, quality: str, remover: Remover | None = None, goes_on: Callable[[], bool] = lambda: True
+    film: Film, *, quality: str, remover: Remover | None = None, goes_on: Callable[[], bool] = _always
 ) -> Iterator[Update]:
     """Denoise each light group apart, so that they still add up and the desk stays free.
 

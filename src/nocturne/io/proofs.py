@@ -123,9 +123,10 @@ def new(document: Document, film: Film, *, name: str, noise: float, denoised: bo
     )
 
 
-def as_of(proof: Proof, film: Film) -> Proof:
-    """Return a proof's facts with what a film says at another moment."""
-    return proof.model_copy(update={"seconds": round(film.seconds, 2), "samples": round(film.mean_samples, 2)})
+def as_of(proof: Proof, film: Film, *, denoised: bool) -> Proof:
+    """Return a proof's facts with what a film says at another moment, and whether it has been denoised by then."""
+    of_film = {"seconds": round(film.seconds, 2), "samples": round(film.mean_samples, 2)}
+    return proof.model_copy(update={**of_film, "denoised": denoised})
 
 
 def keep(

@@ -279,7 +279,7 @@ def _keep(
         yield replace(update, result=None)
         result = update.result
     still, clean = result.film, result.clean
-    proof = proofs.as_of(proof, still)
+    proof = proofs.as_of(proof, still, denoised=clean is not None)
     picture = develop(Light.of(still, clean), view=document.view, desk=document.desk, finish=document.finish, luts=luts)
     thumb = small(to_image(kernels.to_bytes(picture)))
     for update in proofs.keep(folder, proof, still, document, clean=clean, thumb=thumb):

@@ -429,6 +429,7 @@ class Window(QMainWindow):
         show = not self.rail.isVisible()
         for widget in (self.rail, self.menuBar(), *self.parts.values()):
             widget.setVisible(show)
+        self._tell_desk_seen()
 
     def toggle_full_screen(self) -> None:
         """Fill the screen, or go back to a window."""
