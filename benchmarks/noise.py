@@ -3,9 +3,10 @@
     PYTHONPATH=src .venv/bin/python benchmarks/noise.py [--pictures 40] [--views 3]
 
 Many independent pictures of two samples a pixel are rendered in turn: lights chosen as they are built, by what was
-learned of them, and with bright things too. Variance is over the pictures, relative to the pixel's brightness (that of
-pixels below a twentieth of the mean counts as there), untrimmed and without the hundredth of the pixels where it is
-largest; the clamp is off. Means are told with their standard errors: they have to agree.
+learned of them, and with bright things too. Variance is over the pictures, relative to the pixel's brightness in a
+picture of its own with many samples (pixels below a twentieth of the mean count as that bright), untrimmed and without
+the hundredth of the pixels where it is largest; the clamp is off. A brightness from the pictures themselves would hide
+their brightest speckles. Means are told with their standard errors: they have to agree.
 """
 
 import argparse
@@ -25,6 +26,7 @@ from nocturne.warm import warm
 
 SIZE = (160, 90)
 PASSES = ("direct_diffuse", "indirect_diffuse", "direct_reflection", "indirect_reflection")
+REFERENCE = 192  # samples of the picture that brightness is taken from
 DARK = 0.05  # of the mean: a pixel that is darker counts as this bright
 
 
@@ -64,12 +66,13 @@ def main() -> None:
                 took[case] += seconds
                 for name, picture in found.items():
                     sums[case].setdefault(name, []).append(picture)
-        _tell(view.name, sums, took)
+        film = blank_film(prepared)
+        run(render(what.used_by(prepared), film, samples=REFERENCE, noise=0.0, seed=wanted.pictures))
+        _tell(view.name, sums, took, luminance(film.beauty()))
 
 
-def _tell(view: str, sums: dict, took: dict) -> None:
+def _tell(view: str, sums: dict, took: dict, reference: np.ndarray) -> None:
     first, *others = sums
-    reference = np.mean([np.mean(sums[case]["all"], axis=0) for case in sums], axis=0)
     weight = 1 / np.maximum(reference, DARK * reference.mean()) ** 2
     drop = int(0.01 * reference.size)
 

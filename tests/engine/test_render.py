@@ -360,3 +360,25 @@ def test_the_thread_that_renders_cannot_wait_for_itself(engine):
             with pytest.raises(RuntimeError, match="cannot be copied"):
                 film.copy()
             break
+
+
+def test_what_the_clamp_takes_is_told(engine):
+    glow = Material(id="glow", emission_luminance=4000)
+    clay = Material(id="clay", base_color=(0.8, 0.8, 0.8), specular_weight=0.0)
+    lamp = make_light(id="l", kind="rect", unit="nit", power=300, place=(0, 0, 3), width=1, height=1)
+    parts = [(sets.PLANE, clay, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, glow, {"size": (0.2,) * 3})]
+    camera = sets.view(eye=(0, -5, 2), size=(48, 32), iso=100.0, shutter_s=0.02)
+
+    def rendered(clamp: float):
+        document, assets = sets.many(parts, lamp, camera=camera, quality=sets.deep(16, clamp=clamp))
+        prepared, seen = Preparer().prepare(document, assets), []
+        film = blank_film(prepared)
+        run(render(prepared, film, noise=0.0), lambda update: seen.append(update.preview))
+        return float(luminance(film.beauty()).mean()), seen[-1].held_back
+
+    free, nothing = rendered(0.0)
+    held, taken = rendered(0.003)
+    assert nothing == 0.0
+    assert 0.001 < taken < 0.9
+    # The same samples, so that what is missing is what was taken.
+    assert 1 - held / free == pytest.approx(taken, rel=0.03)

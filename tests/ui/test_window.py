@@ -110,6 +110,9 @@ def test_what_is_shown_is_clean_from_the_first_picture_of_an_edit_on(qtbot, make
         assert own[0].frame.progress.step > 1, "a coarse picture comes first"
         assert own[0].image.width() == own[0].frame.film.size[0], "as large as the film, so that what is picked fits"
     assert all(p.is_denoised for p in shown)
+    window.session.go_to("render")
+    note = window.sheets["render"].form._notes["clamp"]
+    qtbot.waitUntil(lambda: note.text().endswith("of the light."), timeout=120000)
     # Switched off, the samples are seen as they are.
     window.picture_bar.denoise.click()
     qtbot.waitUntil(lambda: not shown[-1].is_denoised, timeout=120000)

@@ -47,7 +47,10 @@ class Stop:
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """Where a render stands; `ended` says at the end why: "samples", "noise", "time" or "stopped"."""
+    """Where a render stands; `ended` says at the end why: "samples", "noise", "time" or "stopped".
+
+    held_back: the share of the light that the clamp took, of the samples since this render began.
+    """
 
     samples: float
     noise: float
@@ -56,6 +59,7 @@ class Progress:
     step: int
     rays: int
     ended: str = ""
+    held_back: float = 0.0
 
 
 def coarse_steps(width: int, height: int) -> tuple[int, ...]:
@@ -184,7 +188,7 @@ def _passes(
 
     def progress(step: int) -> Progress:
         film.seconds = before + time.monotonic() - started
-        return Progress(film.mean_samples, level, film.seconds, left, step, job.rays())
+        return Progress(film.mean_samples, level, film.seconds, left, step, job.rays(), held_back=job.held_back())
 
     if coarse and not film.samples.any():
         for step in job.coarse_passes(sight):
@@ -256,11 +260,17 @@ class _Job:
         cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
         self.tiles.sort(key=lambda t: ((t[0] + t[2]) / 2 - cx) ** 2 + ((t[1] + t[3]) / 2 - cy) ** 2)
         self._rays = np.zeros(self.threads, np.int64)
+        self._light = np.zeros((self.threads, 2))  # found, and held back by the clamp
         self._rows = [scratch_row(len(film.group_names)) for _ in range(self.threads)]
         self._started = self._yielded = time.monotonic()
 
     def rays(self) -> int:
         return int(self._rays.sum())
+
+    def held_back(self) -> float:
+        """Return the share of all light that the clamp took."""
+        found, taken = self._light.sum(0)
+        return float(taken / (found + taken)) if found + taken > 0 else 0.0
 
     def coarse_passes(self, sight: Sight | None) -> Iterator[int]:
         """Run the coarse passes, yielding the step of each that came to its end."""
@@ -294,8 +304,9 @@ class _Job:
     def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:
         row = self._rows[thread]
         counters = row.view(np.uint32)[scratch.ROW.span("COUNTERS")]
+        light = row[scratch.FOUND : scratch.HELD_BACK + 1]
         while cursor[0] < len(tiles) and not self.stop.flags.any():
-            counters[:] = 0
+            counters[:], light[:] = 0, 0
             self.kernel(
                 self.prepared.table.ctypes.data,
                 self.film_table.ctypes.data,
@@ -311,6 +322,7 @@ class _Job:
                 self.film.first,
             )
             self._rays[thread] += int(counters.sum())
+            self._light[thread] += light
 
     def run_pass(self, target: int, step: int, tiles: list) -> Iterator[None]:
         """Run tiles on all threads, yielding every tenth of a second; on leaving, nothing runs any more."""

@@ -35,7 +35,11 @@ class Quality(Model):
     )
     bounces: int = described(16, "Bounces in all", "Limit of all kinds together.", kind="whole", low=0, high=90)
     clamp: float = described(
-        0.0, "Clamp", "Holds indirect light under this many times white; 0: off. Takes energy away.", low=0, high=1e6
+        0.0,
+        "Clamp",
+        "Holds indirect light under this many times white; 0: off. How much light that takes stands below.",
+        low=0,
+        high=1e6,
     )
     regularise: float = described(
         0.0,
@@ -64,11 +68,11 @@ def standard_qualities() -> tuple[Quality, ...]:
             reflections=3,
             transmissions=8,
             bounces=10,
-            clamp=8,
+            clamp=32,
             regularise=0.3,
             denoise="fast",
         ),
-        Quality(id="review", name="Review", samples=128, noise=0.04, clamp=16, regularise=0.25, denoise="careful"),
+        Quality(id="review", name="Review", samples=128, noise=0.04, clamp=128, regularise=0.25, denoise="careful"),
         Quality(
             id="final",
             name="Final",

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSettings, QTimer
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from nocturne.engine.render import processors
 from nocturne.errors import NocturneError
@@ -30,6 +30,8 @@ _FULL_SIZE = "picture/full-size"
 
 class RenderWork(QObject):
     """Asks for pictures of the document, live or final, whole or a region first, and keeps the finished ones."""
+
+    held_back = Signal(float)  # the share of the light that the clamp takes from the picture that is seen
 
     def __init__(
         self,
@@ -119,6 +121,9 @@ class RenderWork(QObject):
         showing, final = self.showing, self.showing.final
         if not showing.is_live or (showing.fixed is not None and final is None):
             return
+        seen = final.frame if final is not None else showing.live
+        if seen is not None:
+            self.held_back.emit(seen.progress.held_back)
         if final is not None and final.frame is not None:
             self.state_line.show_frame(final.frame, paused=final.is_stopped)
         elif final is not None:

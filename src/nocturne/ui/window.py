@@ -249,6 +249,7 @@ class Window(QMainWindow):
         render.stop_wanted.connect(self.renders.stop)
         render.go_on_wanted.connect(self.renders.go_on)
         render.export_wanted.connect(self.delivery.ask_export)
+        self.renders.held_back.connect(render.show_held_back)
         self.delivery.sheet_wanted.connect(lambda: self.show_sheet(self.export_sheet))
         self.projects.begun.connect(self.renders.look_for_unfinished)
         self.projects.start_wanted.connect(self.show_start)

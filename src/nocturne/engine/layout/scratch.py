@@ -60,6 +60,8 @@ ROW = Row(
     Part("ONWARD", 3, "part of the last event that may go on under the limits"),
     Part("ALLOWED", 3, "which kinds of the last event are within the limits"),
     Part("COUNTERS", 2, "rays, shadow rays"),
+    Part("FOUND", 1, "luminance of all samples since the row was handed over"),
+    Part("HELD_BACK", 1, "luminance that the clamp took from them"),
     Part("CLEAR_MAT", mat.FLOATS, "row of the thin sheet that a shadow ray met"),
     Part("ACC_PASSES", 3 * PASSES.width, "sums of the pixel in hand"),
     Part("ACC_GUIDES", GUIDES, "sums of the pixel in hand"),

@@ -40,6 +40,7 @@ class Form(QWidget):
         self._about = descriptions(*models)
         self.editors: dict[str, QWidget] = {}
         self.rows: dict[str, QWidget] = {}
+        self._notes: dict[str, QLabel] = {}
         self.headings: dict[str, tuple[QLabel, tuple[str, ...]]] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -53,6 +54,17 @@ class Form(QWidget):
                 row = self._row(self._about[name])
                 self.rows[name] = row
                 column.addWidget(row)
+
+    def note(self, name: str, words: str) -> None:
+        """Write a soft line below a field; empty takes it away."""
+        if name not in self._notes:
+            label = QLabel()
+            label.setObjectName("soft")
+            label.setWordWrap(True)
+            self.layout().insertWidget(self.layout().indexOf(self.rows[name]) + 1, label)
+            self._notes[name] = label
+        self._notes[name].setText(words)
+        self._notes[name].setVisible(bool(words))
 
     def _row(self, about: Description) -> QWidget:
         name = about.name

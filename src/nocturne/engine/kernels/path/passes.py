@@ -20,12 +20,14 @@ def add_light(S, W, group, which, c):
 
 
 @jit
-def held(S, c, events):
-    """Return indirect light c, held under the clamp if one is set."""
+def held(S, W, c, events):
+    """Return indirect light c, held under the clamp if one is set; what that takes is counted."""
     limit = f4(T.settings_f(S)[Settings.CLAMP])
     m = largest(c)
     if events > 0 and limit > ZERO and m > limit:
-        return scaled(c, limit / m)
+        k = limit / m
+        W[Scratch.HELD_BACK] = f4(W[Scratch.HELD_BACK]) + luminance(c) * (ONE - k)
+        return scaled(c, k)
     return c
 
 
@@ -47,7 +49,7 @@ def add_split(S, W, group, events, c):
 @jit
 def add_found(S, W, group, at_once, events, c):
     """Add light that a ray found: to pass `at_once` straight from the camera, else by the first event's shares."""
-    c = held(S, c, events - 1)
+    c = held(S, W, c, events - 1)
     if events == 0:
         add_light(S, W, group, at_once, c)
     else:

@@ -93,6 +93,7 @@ def one_sample(S, F, W, I, wp, y, x, seed, first, groups):
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
     if ok:
+        W[Scratch.FOUND] = f4(W[Scratch.FOUND]) + lum
         FT.variance(F)[y, x, Squares.SUM] += lum
         FT.variance(F)[y, x, Squares.SUM_OF_SQUARES] += lum * lum
         if I[Scratch.FIRST + Seen.OBJECTS] != NONE:

@@ -64,6 +64,15 @@ class RenderSheet(Sheet):
             else f"▲ {needs.words()} of memory; {width} × {height} would fit."
         )
 
+    def show_held_back(self, share: float) -> None:
+        """Say beside the clamp how much of the light it takes from the picture that is seen."""
+        words = ""
+        if self.session.document.quality.clamp > 0:
+            words = (
+                f"Takes {share * 100:.1f} % of the light." if share >= 0.0005 else "Takes less than 0.1 % of the light."
+            )
+        self.form.note("clamp", words)
+
     def chosen_id(self, document):
         """Return the quality level in use."""
         return document.quality.id
