@@ -25,6 +25,7 @@ from nocturne.scene import edit
 from nocturne.warm import warm
 
 SIZE = (160, 90)
+LEARNED = (640, 360)  # of the picture that is learned for, as in the window: less would be learned of a smaller one
 PASSES = ("direct_diffuse", "indirect_diffuse", "direct_reflection", "indirect_reflection")
 REFERENCE = 192  # samples of the picture that brightness is taken from
 DARK = 0.05  # of the mean: a pixel that is darker counts as this bright
@@ -55,7 +56,7 @@ def main() -> None:
     for view in document.views[: wanted.views]:
         own = edit.changed(document, active_view=view.id)
         prepared = preparer.prepare(own, loaded.assets, width=SIZE[0], height=SIZE[1])
-        what = run(learn(prepared))
+        what = run(learn(preparer.prepare(own, loaded.assets, width=LEARNED[0], height=LEARNED[1])))
         lights = {name: array for name, array in what.arrays.items() if name.startswith("learned")}
         cases = {"as built": prepared, "learned": prepared.using(lights), "and bright things": what.used_by(prepared)}
         sums = {name: {} for name in cases}
