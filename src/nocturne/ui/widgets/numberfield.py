@@ -255,14 +255,14 @@ class VectorField(QWidget):
         row.addWidget(name)
         self.fields: list[NumberField] = []
         for axis, start in zip(axes, default):
-            field = NumberField(axis, unit=unit, default=start, help=help, label_width=9)
+            field = NumberField(axis, unit=unit, default=start, help=help, label_width=8)
             field.entry.setAccessibleName(f"{label} {axis}")
             field.unit_label.hide()
             field.layout().setSpacing(2)
             field.edited.connect(lambda _, merge: self.edited.emit(self.value, merge))
             field.committed.connect(lambda _, merge: self.committed.emit(self.value, merge))
             self.fields.append(field)
-            field.entry.setStyleSheet("padding: 2px 3px;")
+            field.entry.setStyleSheet("padding: 2px 1px;")
             row.addWidget(field, 1)
 
     @property
