@@ -61,7 +61,6 @@ class Remover:
         normal: np.ndarray,
         *,
         quality: str = "fast",
-        guides_are_clean: bool = False,
         goes_on: Callable[[], bool] = _always,
     ) -> np.ndarray:
         """Return (h, w, 3) float32 denoised linear light.
@@ -77,7 +76,7 @@ class Remover:
             If the library reports a failure.
         """
         with self._free:
-            running, images = self._filter(*colour.shape[:2], quality, guides_are_clean)
+            running, images = self._filter(*colour.shape[:2], quality)
             images["color"][...] = colour
             np.clip(1.0 if albedo is None else albedo, 0, 1, out=images["albedo"])
             np.clip(normal, -1, 1, out=images["normal"])
@@ -92,8 +91,8 @@ class Remover:
             self._check()
             return images["output"].copy()
 
-    def _filter(self, height: int, width: int, quality: str, is_clean: bool):
-        key = (height, width, quality, is_clean)
+    def _filter(self, height: int, width: int, quality: str):
+        key = (height, width, quality)
         if key in self._filters:
             self._filters[key] = self._filters.pop(key)  # the newest is the last
             return self._filters[key]
@@ -109,7 +108,6 @@ class Remover:
         for name, image in images.items():
             made.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
         made.set_bool("hdr", True)
-        made.set_bool("cleanAux", is_clean)
         made.set_quality(_LEVELS[quality])
         _watch(made, self._monitor)
         made.commit()

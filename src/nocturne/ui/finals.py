@@ -248,7 +248,7 @@ class Finals(QObject):
             request, film=final.film, prepared=final.prepared, keep=final.place.keep, stop=stop, courtesy=COURTESY
         ):
             if update.preview is not None:
-                final.progress = update.preview
+                final.progress, final.note = update.preview, ""
                 self.framed.emit(final)
             elif update.result is None:
                 final.note = update.note
