@@ -83,7 +83,7 @@ def _column_numbers(path: Path) -> list[str]:
         if is_table:
             last = node.slice.elts[-1] if isinstance(node.slice, ast.Tuple) else None
             # Plain vectors, texels and the two halves of a table entry are counted; rows are named.
-            plain = ("verts", "norms", "uvs", "tris", "texels", "env_px", "inst_xf", "inst_nm", "tab_")
+            plain = ("tris", "texels", "env_px", "inst_xf", "inst_nm", "tab_")
             if isinstance(last, ast.Constant) and not any(f".{name}" in text for name in plain):
                 found.append(text)
         elif is_row:

@@ -86,7 +86,7 @@ def test_chosen_as_often_as_the_chance_says(engine, n_lamps):
     def count(table, at, normal, counts, chances, us):
         row = row_of(table, at, normal, np.uint32(0x20080200))
         for u in us:
-            light, chance, pick = choose_light(table, at, normal, False, u, row)
+            light, _, _, chance, pick = choose_light(table, at, normal, False, u, row)
             if light >= 0:
                 counts[light] += 1
                 if abs(chance - chance_of_light(table, light, at, normal, False, row)) > 1e-5 or not 0 <= pick < 1:

@@ -81,7 +81,7 @@ def test_choosing_follows_the_chance_it_tells(engine):
 
     @njit
     def choose(table, x, y, z, u):
-        light, chance, _ = kernels.choose(table, (f4(x), f4(y), f4(z)), (f4(0), f4(0), f4(1)), False, f4(u))
+        light, _, chance, _ = kernels.choose(table, (f4(x), f4(y), f4(z)), (f4(0), f4(0), f4(1)), False, f4(u))
         return light, chance
 
     @njit

@@ -6,6 +6,7 @@ from numba import njit
 from scipy.stats import qmc
 
 from nocturne.engine.kernels import random as kernels
+from nocturne.engine.kernels.lanes import LANES, draw_pairs
 
 
 @njit
@@ -45,3 +46,20 @@ def test_pairs_do_not_follow_each_other():
     c = points(6, 4096, 0)
     for x, y in ((a[:, 0], b[:, 0]), (a[:, 1], b[:, 1]), (a[:, 0], c[:, 0]), (a[:, 0], a[:, 1])):
         assert abs(np.corrcoef(x, y)[0, 1]) < 0.06
+
+
+@njit
+def one(pixel, sample, index):
+    return kernels.pair(np.uint32(pixel), np.uint32(sample), index)
+
+
+@njit
+def eight(address, pixel, sample, first):
+    draw_pairs(address, np.uint32(pixel), np.uint32(sample), np.uint32(first))
+
+
+@pytest.mark.parametrize(("pixel", "sample", "first"), [(1, 0, 0), (77, 31, 7), (2**32 - 1, 2**20 + 5, 482)])
+def test_eight_pairs_at_once_are_those_drawn_one_by_one(pixel, sample, first):
+    found = np.zeros((2, LANES), np.float32)
+    eight(found.ctypes.data, pixel, sample, first)
+    assert np.array_equal(found.T, np.array([one(pixel, sample, first + k) for k in range(LANES)], np.float32))

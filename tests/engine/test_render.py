@@ -233,14 +233,14 @@ def test_only_what_changed_is_prepared_again(engine, room):
     preparer = Preparer()
     first = preparer.prepare(document, assets)
     brighter = preparer.prepare(edit.alter(document, "lights", "a", power=90.0), assets)
-    assert brighter.arrays["verts"] is first.arrays["verts"]
+    assert brighter.arrays["corners"] is first.arrays["corners"]
     assert brighter.stage is first.stage
     rougher = preparer.prepare(edit.alter(document, "materials", "paint", specular_roughness=0.9), assets)
     assert rougher.stage is first.stage
     assert rougher.arrays["mat_f"] is not first.arrays["mat_f"]
     moved = preparer.prepare(edit.alter(document, "things", "thing-1", place=(0.0, 0.0, 3.0)), assets)
     assert moved.stage is not first.stage
-    assert moved.arrays["verts"] is first.arrays["verts"]
+    assert moved.arrays["corners"] is first.arrays["corners"]
     turned = preparer.prepare(edit.alter(document, "views", "v", eye=(0.0, -3.0, 1.0)), assets)
     assert turned.stage is not moved.stage
     assert turned.arrays["light_f"] is not None

@@ -172,6 +172,12 @@ def test_a_lamps_scaled_group_is_known_only_where_it_is_alone(room):
     shared = edit.alter(document, "lights", "a", group="glow")
     ahead = Subject(edit.alter(shared, "lights", "a", power=90), None, (0, 1), ones)
     assert ahead.scaled(Subject(shared, None, (0, 1), ones)) is None, "a material shines in that group, too"
+    # A portal changes no picture, wherever it stands and whatever group it names.
+    opened = edit.put(document, "lights", make_light(id="p", kind="portal", group=document.lights[0].group))
+    assert Subject(opened, None, (0, 1), ones).scaled(Subject(document, None, (0, 1), ones)) == {}
+    brighter = edit.alter(opened, "lights", document.lights[0].id, power=2 * document.lights[0].power)
+    known = Subject(brighter, None, (0, 1), ones).scaled(Subject(opened, None, (0, 1), ones))
+    assert known == {document.lights[0].group: 2}
 
 
 def test_parts_add_up_to_the_mix():

@@ -62,6 +62,7 @@ def test_compare_and_go_back(qtbot, small_window):
     qtbot.waitUntil(lambda: window.showing.first is not None and window.showing.first[0] == first.id, timeout=120000)
     qtbot.waitUntil(lambda: window.picture.print.document is window.showing.first[1].document, timeout=120000)
     assert window.sheet_stack.currentWidget() is window.proof_sheet
+    qtbot.waitUntil(lambda: window.darkroom.is_idle, timeout=120000)
     shown = pixels(window.picture.print.image)
     assert shown.shape == (108, 192, 3)
     QTest.mouseClick(view, LEFT, Qt.KeyboardModifier.NoModifier, card(window, 0))

@@ -198,3 +198,24 @@ def test_negative_light_in_a_picture_is_told(folder):
     assets = Assets(ASSETS.meshes, {("e.exr", "colour"): image})
     (finding,) = [f for f in found(sound(lights=(sky,)), folder, assets) if f.check == "negative light"]
     assert "1 pixels of e.exr are below zero, -7" in finding.words
+
+
+def test_lamps_and_windows_behind_closed_glass_are_found_and_let_through(folder):
+    bulb = make_light(id="bulb", name="Bulb", kind="sphere", radius=0.05, place=(0, 0, 0.1))
+    shell = Thing(id="t", name="Shell", mesh="ball", material="glass")
+    polished = (edit.changed(GLASS, specular_roughness=0.0), CLAY)
+    document = sound(things=(shell,), lights=(bulb,), materials=polished)
+    (finding,) = [f for f in found(document, folder) if f.check == "light behind glass"]
+    assert "Shell" in finding.words
+    assert "Bulb" in finding.words
+    after = finding.mends[0].edit(document)
+    assert after.find("materials", "glass").light_passes
+    assert not [f for f in found(after, folder) if f.check == "light behind glass"]
+    beside = edit.alter(document, "lights", "bulb", place=(0.0, 0.0, 3.0))
+    assert not [f for f in found(beside, folder) if f.check == "light behind glass"]
+    # A pane in a window that a portal marks, and one that stands elsewhere.
+    pane = Thing(id="t", name="Pane", mesh="box", material="glass", size=(1.0, 0.01, 1.0))
+    for y, there in ((0.3, True), (2.0, False)):
+        window = make_light(id="w", name="Window", kind="portal", place=(0, y, 1.0), turn_deg=(-90, 0, 0))
+        room = sound(things=(pane,), lights=(make_light(id="sky", kind="dome"), window), materials=polished)
+        assert bool([f for f in found(room, folder) if f.check == "light behind glass"]) == there

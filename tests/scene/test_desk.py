@@ -51,6 +51,9 @@ def test_the_desk_written_to_the_lights_gives_the_same_picture(engine):
         quality=sets.deep(24),
     )
     document = edit.changed(document, groups=GROUPS)
+    # What gives no light takes nothing from the desk, and leaves nothing on it.
+    portal = make_light(id="portal", kind="portal", group="c")
+    document = edit.put(document, "lights", portal)
     for group, values in {
         "a": {"stops": -1.5},
         "b": {"stops": 1.0, "tint": (1.0, 0.4, 0.2)},
@@ -62,7 +65,9 @@ def test_the_desk_written_to_the_lights_gives_the_same_picture(engine):
     assert np.allclose(gains(GROUPS, after.desk), 1)
     written = sets.picture(after, assets).beauty()
     assert written.mean((0, 1)) == pytest.approx(mixed.mean((0, 1)), rel=0.02)
+    assert after.find("lights", "portal") == portal
     dark = edit.set_strip(document, "c", on=False)
+    assert edit.desk_to_lights(dark).find("lights", "portal").on
     assert edit.desk_to_lights(dark).find("lights", "r").on is False
 
 

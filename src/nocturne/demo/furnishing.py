@@ -354,6 +354,16 @@ def lights(lamp_at: np.ndarray) -> tuple[Light, ...]:
             height=0.7,
             visible=False,
         ),
+        make_light(
+            id="window",
+            name="Window",
+            kind="portal",
+            group="sky",
+            place=(-1.25, 1.35, 1.58),
+            turn_deg=(-90, 0, 0),
+            width=0.98,
+            height=1.13,
+        ),
     )
 
 

@@ -122,11 +122,18 @@ class Stage:
     """A committed top-level scene of instances of shapes."""
 
     def __init__(
-        self, shapes: list[Shape], transforms: np.ndarray, masks: np.ndarray, before: "Stage | None" = None
+        self,
+        shapes: list[Shape],
+        transforms: np.ndarray,
+        masks: np.ndarray,
+        before: "Stage | None" = None,
+        *,
+        ids: np.ndarray | None = None,
     ) -> None:
         """Build from n shapes, (n, 12) float32 row-major 3x4 transforms and (n,) visibility masks.
 
         before: another stage, whose instances are shared where they are the same.
+        ids: by which numbers rays find them, from 0 on otherwise.
         """
         self.address = _new_scene(_device)
         _scene_flags(self.address, ROBUST)
@@ -141,7 +148,7 @@ class Stage:
                 instance = self._new_instance(i)
                 made.append(instance)
             if instance is not None:
-                _attach(self.address, instance, i)
+                _attach(self.address, instance, i if ids is None else int(ids[i]))
                 self._instances[i] = instance
         _commit_scene(self.address)
         for instance in made:
@@ -188,8 +195,38 @@ class Stage:
         if ids[layout.GEOMETRY] == layout.NOTHING:
             return None
         instance = int(ids[layout.INSTANCE])
-        inward = np.linalg.solve(self._transforms[instance].reshape(3, 4)[:, :3].astype(float), direction)
+        inward = np.linalg.solve(self._linear(instance), direction)
         return instance, float(ray[layout.FAR]), bool(ray[layout.ROW.span("NORMAL")] @ inward > 0)
+
+    def surfaces(
+        self, origins: np.ndarray, directions: np.ndarray, mask: int = CAMERA_RAYS
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Return (n,) distances along (n, 3) unit directions to the nearest hits, and their (n, 3) unit face normals.
+
+        Of a ray that hits nothing the distance is infinite and the normal 0.
+        """
+        n = len(directions)
+        room = np.zeros(n * layout.ROW.width + 16, np.float32)
+        start = (-room.ctypes.data % 64) // 4
+        rays = room[start : start + n * layout.ROW.width].reshape(n, layout.ROW.width)
+        ids = rays.view(np.uint32)
+        rays[:, layout.ROW.span("ORIGIN")], rays[:, layout.ROW.span("DIRECTION")] = origins, directions
+        rays[:, layout.FAR] = np.inf
+        ids[:, layout.MASK], ids[:, [layout.GEOMETRY, layout.INSTANCE]] = mask, layout.NOTHING
+        first, step = rays.ctypes.data, rays.strides[0]
+        for k in range(n):
+            intersect(self.address, first + k * step, None)
+        is_hit = ids[:, layout.GEOMETRY] != layout.NOTHING
+        distances = np.where(is_hit, rays[:, layout.FAR], np.inf).astype(float)
+        normals = np.zeros((n, 3))
+        for instance in np.unique(ids[is_hit, layout.INSTANCE]):
+            own = is_hit & (ids[:, layout.INSTANCE] == instance)
+            normals[own] = rays[own][:, layout.ROW.span("NORMAL")] @ np.linalg.inv(self._linear(int(instance)))
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+        return distances, normals
+
+    def _linear(self, instance: int) -> np.ndarray:
+        return self._transforms[instance].reshape(3, 4)[:, :3].astype(float)
 
 
 def version() -> int:

@@ -86,15 +86,9 @@ def binding(step: Step, slot: int) -> tuple[np.ndarray, np.ndarray]:
     to_u, to_v = step.affine()
     made = _steps()[step.kind]
     whole = {"PARAMETER": offset, "CHANNELS": channels, "KIND": made.NUMBER, "TEXTURE": slot, "BLEND": blend}
-    floats = {"TO_U": to_u, "TO_V": to_v, "SHARE": step.share, "IS_INVERTED": is_inverted, **made.parts(step)}
-    return pat.BINDING.filled(np.int32, **whole), pat.PLACEMENT.filled(np.float32, **floats)
-
-
-def encode_texels(image: np.ndarray) -> tuple[np.ndarray, float]:
-    """Return (h * w, 3) uint16 square-root encoded texels and their scale."""
-    image = np.maximum(image, 0)
-    scale = max(float(image.max()), 1e-6)
-    return np.rint(np.sqrt(image / scale) * 65535).astype(np.uint16).reshape(-1, 3), scale
+    stretch = math.sqrt(abs(to_u[0] * to_v[1] - to_u[1] * to_v[0]))
+    floats = {"TO_U": to_u, "TO_V": to_v, "STRETCH": stretch, "SHARE": step.share, "IS_INVERTED": is_inverted}
+    return pat.BINDING.filled(np.int32, **whole), pat.PLACEMENT.filled(np.float32, **floats, **made.parts(step))
 
 
 def camera_row(view: View, width: int, height: int) -> np.ndarray:
@@ -121,6 +115,7 @@ def camera_row(view: View, width: int, height: int) -> np.ndarray:
         CUT=view.cut_m,
         WIDTH=width,
         HEIGHT=height,
+        PIXEL=2 * tan_x / width,
         SHIFT_X=view.shift_x,
         SHIFT_Y=view.shift_y,
     )

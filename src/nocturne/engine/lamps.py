@@ -18,6 +18,7 @@ from nocturne.engine.things import Drawn, matrix_rows
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, chroma, strength
+from nocturne.scene.lights.portal import Portal
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh
 
@@ -48,6 +49,7 @@ class _Collector:
         self.whole: list[np.ndarray] = []
         self.floats: list[np.ndarray] = []
         self.infinite: list[int] = []
+        self.portals: list[int] = []
         self.emitters: list[lighttree.Emitter] = []
         self.leaves: list[int] = []
         self.environments: list[tuple[np.ndarray, tuple]] = []
@@ -96,6 +98,10 @@ def collect(
     got = _Collector(groups, len(drawn.inst_i))
     used: dict[tuple, Glowing] = {}
     for light in document.lights:
+        if isinstance(light, Portal):
+            if light.on:
+                _add_portal(got, light)
+            continue
         if not light.on or light.power <= 0:
             continue
         strength(light)  # a unit that its kind does not know is refused here, by name
@@ -144,6 +150,12 @@ def _add_infinite(got: _Collector, light: Light, assets: Assets, keep: Callable)
         got.environments.append(made.picture)
     row = li.FLOATS.filled(np.float32, **made.parts)
     got.infinite.append(got.add(made.number, light.group, row, FIRST=first, SEEN=int(light.visible)))
+
+
+def _add_portal(got: _Collector, light: Portal) -> None:
+    from nocturne.engine.kernels.lights.portal import row_of
+
+    got.portals.append(got.add(li.PORTAL, light.group, li.FLOATS.filled(np.float32, **row_of(light))))
 
 
 @memoize
@@ -268,9 +280,12 @@ def _finish(got: _Collector, drawn: Drawn) -> Lamps:
 
 def _slots(got: _Collector, node_f: np.ndarray, node_i: np.ndarray) -> np.ndarray:
     """Return the slots of learned chances, and enter each light's in its row."""
-    slots = [learned.SLOT.filled(np.int32, NODE=-1, LIGHT=light) for light in got.infinite]
-    for k, light in enumerate(got.infinite):
-        got.whole[light][li.SLOT] = k
+    slots = []
+    for light in got.infinite:
+        row = got.whole[light]
+        ways = [0, *(portal + 1 for portal in got.portals if row[li.KIND] in li.THROUGH_PORTALS)]
+        row[li.SLOT], row[li.WAYS] = len(slots), len(ways)
+        slots += [learned.SLOT.filled(np.int32, NODE=-1, LIGHT=light, PORTAL=portal) for portal in ways]
     if got.emitters:
         nodes = lighttree.cut(node_f, node_i, _NEAR_SLOTS)
         by_trail = {(trail, depth): len(slots) + k for k, (_, trail, depth) in enumerate(nodes)}

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nocturne.engine.layout import bright, learned, mesh
+from nocturne.engine.layout import bright, corner, learned, mesh
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.prepare import Prepared
 from nocturne.engine.render import Stop, blank_film, render
@@ -136,8 +136,8 @@ def _sphere(prepared: Prepared, instance: int) -> tuple[float, float, float, flo
     if which < 0:
         return None
     starts = arrays["mesh_i"][:, mesh.FIRST_VERTEX]
-    end = starts[which + 1] if which + 1 < len(starts) else len(arrays["verts"])
-    vertices = arrays["verts"][starts[which] : end].astype(float)
+    end = starts[which + 1] if which + 1 < len(starts) else len(arrays["corners"])
+    vertices = arrays["corners"][starts[which] : end, corner.ROW.span("POSITION")].astype(float)
     matrix = arrays["inst_xf"][instance].reshape(3, 4).astype(float)
     placed = vertices @ matrix[:, :3].T + matrix[:, 3]
     middle = (placed.min(0) + placed.max(0)) / 2

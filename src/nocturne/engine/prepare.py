@@ -17,7 +17,9 @@ from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import media as media_row
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
-from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, is_clear, pack_meshes
+from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
+from nocturne.engine.pictures import Pictures
+from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
@@ -65,7 +67,7 @@ class Prepared:
 
     arrays: dict[str, np.ndarray]
     table: np.ndarray
-    stage: Stage
+    stages: tuple[Stage, Stage | None]
     document: Document
     view: View
     quality: Quality
@@ -77,6 +79,11 @@ class Prepared:
     materials: tuple[str, ...]
     material_ids: tuple[str, ...]
     n_lamps: int
+
+    @property
+    def stage(self) -> Stage:
+        """Return the stage of everything, beside which there may be one of clear things."""
+        return self.stages[0]
 
     def using(self, arrays: dict[str, np.ndarray], *, size: tuple[int, int] | None = None) -> "Prepared":
         """Return the same with other arrays in the place of some, perhaps for a picture of another (width, height)."""
@@ -147,6 +154,7 @@ class Preparer:
         }
         self._glowing: dict[tuple, Glowing] = {}
         self._filter = gate.inverse_filter()
+        self._pictures = Pictures()
 
     def prepare(
         self,
@@ -187,14 +195,14 @@ class Preparer:
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
         pictures = _pictures(materials, assets)
-        texels = self._keep("texels", tuple(pictures.values()), lambda: _texels(list(pictures.values())))
+        texels = self._keep("texels", tuple(pictures.values()), lambda: self._pictures.tables(list(pictures.values())))
         surface = self._keep(
             "materials",
             (document.materials, groups, tuple(pictures)),
             lambda: _materials(materials, groups, tuple(pictures)),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
-        clear = tuple((m.id, is_clear(m)) for m in document.materials)
+        clear = tuple((m.id, m.is_clear) for m in document.materials)
         glow = tuple(
             (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
         )
@@ -219,6 +227,7 @@ class Preparer:
             lambda: collect(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing),
         )
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
+        clear_stage = self._clear_stage(drawn)
         floats, whole = gate.settings_rows(
             quality,
             view.white_luminance,
@@ -237,7 +246,7 @@ class Preparer:
             "inst_i": np.concatenate([with_lights(drawn.inst_i, lights.of_instance), lights.lamp_i]),
             "inst_xf": np.concatenate([drawn.inst_xf, lights.lamp_xf]),
             "inst_nm": np.concatenate([drawn.inst_nm, lights.lamp_nm]),
-            "top": np.array([stage.address], np.int64),
+            "top": np.array([stage.address, clear_stage.address if clear_stage else 0], np.int64),
             "camera": gate.camera_row(view, width, height),
             "settings_f": floats,
             "settings_i": whole,
@@ -251,7 +260,7 @@ class Preparer:
         return Prepared(
             arrays,
             table,
-            stage,
+            (stage, clear_stage),
             document,
             view,
             quality,
@@ -281,10 +290,7 @@ class Preparer:
         return self._keep(f"environment {name}", key, build)
 
     def _stage(self, drawn: Drawn, lights: Lamps) -> Stage:
-        for mesh in drawn.meshes:
-            if mesh not in self._shapes:
-                self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
-        of_meshes = [self._shapes[mesh] for mesh in drawn.meshes]
+        of_meshes = [self._shape(mesh) for mesh in drawn.meshes]
         shapes = [of_meshes[k] for k in drawn.inst_i[:, inst.MESH].tolist()]
         shapes += [self._lamp_shapes[shape] for shape in lights.lamp_shapes]
         return Stage(
@@ -293,6 +299,24 @@ class Preparer:
             np.concatenate([drawn.masks, lights.lamp_masks]),
             self._before("stage"),
         )
+
+    def _clear_stage(self, drawn: Drawn) -> Stage | None:
+        """Return a stage of the things that shadow rays may go through, None if there are none."""
+        rows = np.flatnonzero(drawn.masks & CLEAR_SHADOW_RAYS)
+        if not len(rows):
+            return None
+        shapes = [self._shape(drawn.meshes[k]) for k in drawn.inst_i[rows, inst.MESH]]
+        xf = drawn.inst_xf[rows]
+        return self._keep(
+            "clear stage",
+            (rows.tobytes(), xf.tobytes(), tuple(shapes)),
+            lambda: Stage(shapes, xf, drawn.masks[rows], ids=rows),
+        )
+
+    def _shape(self, mesh: Mesh) -> Shape:
+        if mesh not in self._shapes:
+            self._shapes[mesh] = Shape.mesh(mesh.vertices, mesh.triangles, name="a mesh")
+        return self._shapes[mesh]
 
     def _start_media(self, stage: Stage, drawn: Drawn, view: View, document: Document) -> np.ndarray:
         """Find which closed media the eye is inside of: leaving hits outnumber entering ones along a ray."""
@@ -333,27 +357,6 @@ def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str
     return {key: assets.images[key] for key in keys if key in assets.images}
 
 
-def _texels(images: list[np.ndarray]) -> dict[str, np.ndarray]:
-    if not images:
-        return {
-            "tex_i": pat.WHOLE.filled(np.int32, WIDTH=1, HEIGHT=1)[None],
-            "tex_f": pat.FLOATS.filled(np.float32, SCALE=1)[None],
-            "texels": np.zeros((1, 3), np.uint16),
-        }
-    encoded = [gate.encode_texels(image) for image in images]
-    first = np.cumsum([0, *(len(texels) for texels, _ in encoded)])
-    return {
-        "tex_i": np.stack(
-            [
-                pat.WHOLE.filled(np.int32, FIRST_TEXEL=at, WIDTH=i.shape[1], HEIGHT=i.shape[0])
-                for at, i in zip(first, images)
-            ]
-        ),
-        "tex_f": np.stack([pat.FLOATS.filled(np.float32, SCALE=scale) for _, scale in encoded]),
-        "texels": np.concatenate([texels for texels, _ in encoded]),
-    }
-
-
 def _materials(
     materials: tuple[Material, ...], groups: tuple[str, ...], slots: tuple[tuple[str, str], ...]
 ) -> dict[str, np.ndarray]:
@@ -376,6 +379,7 @@ def _materials(
                 BINDINGS=len(bind_i) - first,
                 IS_MEDIUM=material.is_medium,
                 IS_THIN=material.geometry_thin_walled,
+                PASSES=material.is_medium and material.light_passes,
                 PRECEDENCE=ranks[material.precedence],
                 GROUP=in_group,
             )

@@ -4,9 +4,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nocturne.engine.layout import corner
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mesh as layout
 from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
+from nocturne.engine.pictures import aligned
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
@@ -39,11 +41,6 @@ class Drawn:
         return int(((self.masks & CLEAR_SHADOW_RAYS) != 0).any())
 
 
-def is_clear(material: Material) -> bool:
-    """Return True if shadow rays may go through a thin sheet of it; how much is decided where they meet it."""
-    return material.geometry_thin_walled and material.may_transmit
-
-
 def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     whole = np.array(matrices).reshape(-1, 4, 4)
     normal = np.linalg.inv(whole[:, :3, :3]).transpose(0, 2, 1)
@@ -58,8 +55,8 @@ def drawn_things(document: Document, assets: Assets, before: Drawn | None = None
     return (_altered(document, assets, before) if before is not None else None) or _made(document, assets)
 
 
-def _mask(is_thin: bool) -> int:
-    return CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if is_thin else SHADOW_RAYS)
+def _mask(is_clear: bool) -> int:
+    return CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if is_clear else SHADOW_RAYS)
 
 
 def _made(document: Document, assets: Assets) -> Drawn:
@@ -72,7 +69,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
     whole = np.array([placements[thing.id][0] for thing in document.things]).reshape(-1, 4, 4)
     flat = _are_flat(whole)
     row_of = np.full(len(document.things), -1, np.int64)
-    clear = {material.id for material in document.materials if is_clear(material)}
+    clear = {material.id for material in document.materials if material.is_clear}
     for i, thing in enumerate(document.things):
         mesh = assets.meshes.get(thing.mesh)
         matrix, shown = placements[thing.id]
@@ -107,8 +104,8 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
     """Return what was drawn with the rows of changed things made anew; None if other things are drawn than before."""
     old, old_assets = before.made_from
     which = differing(old.things, document.things)
-    slots = [(m.id, is_clear(m)) for m in document.materials]
-    if which is None or old_assets.meshes is not assets.meshes or slots != [(m.id, is_clear(m)) for m in old.materials]:
+    slots = [(m.id, m.is_clear) for m in document.materials]
+    if which is None or old_assets.meshes is not assets.meshes or slots != [(m.id, m.is_clear) for m in old.materials]:
         return None
     stood, stands = old.placements, document.placements
     if stood is not stands:
@@ -134,10 +131,10 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
     names = list(before.names)
     if len(here):
         inst_xf[rows], inst_nm[rows] = matrix_rows([placed[k][0] for k in here])
-    by_id = {id: (i + 1, is_thin) for i, (id, is_thin) in enumerate(slots)}
+    by_id = {id: (i + 1, is_clear) for i, (id, is_clear) in enumerate(slots)}
     for k, row in zip(here, rows):
-        slot, is_thin = by_id.get(things[k].material, (0, False))
-        inst_i[row, inst.MATERIAL], masks[row], names[row] = slot, _mask(is_thin), things[k].name
+        slot, is_clear = by_id.get(things[k].material, (0, False))
+        inst_i[row, inst.MATERIAL], masks[row], names[row] = slot, _mask(is_clear), things[k].name
     return Drawn(
         before.meshes,
         inst_i,
@@ -155,15 +152,15 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
     first_triangle = np.cumsum([0, *(len(m.triangles) for m in meshes)])
     first_vertex = np.cumsum([0, *(len(m.vertices) for m in meshes)])
 
-    def joined(name: str, width: int, dtype: type) -> np.ndarray:
-        parts = [getattr(m, name) for m in meshes]
-        return np.concatenate(parts) if parts else np.zeros((1, width), dtype)
-
+    corners = aligned((max(int(first_vertex[-1]), 1), corner.ROW.width), np.float32)
+    for at, mesh in zip(first_vertex, meshes):
+        rows = corners[at : at + len(mesh.vertices)]
+        rows[:, corner.ROW.span("POSITION")] = mesh.vertices
+        rows[:, corner.ROW.span("NORMAL")] = mesh.normals
+        rows[:, [corner.U, corner.V]] = mesh.uvs
     return {
-        "verts": joined("vertices", 3, np.float32),
-        "norms": joined("normals", 3, np.float32),
-        "uvs": joined("uvs", 2, np.float32),
-        "tris": joined("triangles", 3, np.uint32),
+        "corners": corners,
+        "tris": np.concatenate([m.triangles for m in meshes]) if meshes else np.zeros((1, 3), np.uint32),
         "mesh_i": np.stack(
             [
                 layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v)

@@ -10,6 +10,7 @@ import numpy as np
 from nocturne.engine.layout import (
     bright,
     camera,
+    corner,
     environment,
     glow,
     instance,
@@ -26,10 +27,8 @@ from nocturne.engine.layout import (
 from nocturne.rows import DTYPES, Field
 
 SCENE = (
-    Field("top", "i8", (1,), "address of the committed top-level RTCScene"),
-    Field("verts", "f4", (None, 3), "object-space vertices of all meshes, metres"),
-    Field("norms", "f4", (None, 3), "object-space vertex normals"),
-    Field("uvs", "f4", (None, 2), "texture coordinates"),
+    Field("top", "i8", (2,), "addresses of committed top-level RTCScenes: of everything, of clear things; 0: none"),
+    Field("corners", "f4", (None, corner.ROW), "vertices of all meshes"),
     Field("tris", "u4", (None, 3), "vertex indices, relative to the mesh's first vertex"),
     Field("mesh_i", "i4", (None, mesh.ROW), "where meshes begin"),
     Field("inst_i", "i4", (None, instance.WHOLE), "placed meshes and lamps' own shapes"),
@@ -39,9 +38,10 @@ SCENE = (
     Field("mat_i", "i4", (None, mat.WHOLE), "what materials are"),
     Field("bind_i", "i4", (None, pattern.BINDING), "pictures that drive parameters"),
     Field("bind_f", "f4", (None, pattern.PLACEMENT), "how they are laid on"),
-    Field("tex_i", "i4", (None, pattern.WHOLE), "where pictures begin, and their size"),
-    Field("tex_f", "f4", (None, pattern.FLOATS), "scale of the square-root encoding"),
-    Field("texels", "u2", (None, 3), "RGB, encoded as sqrt(value / scale) * 65535"),
+    Field("tex_i", "i4", (None, pattern.WHOLE), "where pictures' levels begin"),
+    Field("tex_f", "f4", (None, pattern.FLOATS), "scale of the square-root encoding, and how large pictures are"),
+    Field("level_i", "i4", (None, pattern.LEVEL), "where levels begin, and their size"),
+    Field("texels", "u2", (None, 4), "RGB, encoded as sqrt(value / scale) * 65535, in tiles of a cache line"),
     Field("light_i", "i4", (None, light.WHOLE), "what lights are"),
     Field("light_f", "f4", (None, light.FLOATS), "their numbers"),
     Field("infinite", "i4", (None,), "lights at infinity"),

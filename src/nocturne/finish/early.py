@@ -28,16 +28,17 @@ class Subject:
 
         Only lamps whose power changed, each alone in its group, are.
         """
-        before, now = other.document, self.document
-        if len(before.lights) != len(now.lights):
+        now = self.document
+        old_lights, lights = ([li for li in d.lights if li.gives_light] for d in (other.document, now))
+        if len(old_lights) != len(lights):
             return None
         factors: dict[str, float] = {}
-        for old, new in zip(before.lights, now.lights):
+        for old, new in zip(old_lights, lights):
             if old is new:
                 continue
             if not hasattr(old, "power") or old.power <= 0 or old.model_copy(update={"power": new.power}) != new:
                 return None
-            others = [light for light in now.lights if light.group == new.group and light is not new]
+            others = [light for light in lights if light.group == new.group and light is not new]
             if others or any(m.is_emitter and (m.emission_group or "light") == new.group for m in now.materials):
                 return None
             factors[new.group] = new.power / old.power

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.jobs import Update
-from nocturne.preflight import files, lights, shapes
+from nocturne.preflight import files, glass, lights, shapes
 from nocturne.preflight.findings import Finding
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -16,6 +16,7 @@ CHECKS = (
     ("powers", lights.odd_powers),
     ("light", lights.no_light),
     ("lamps", lights.points_behind_glass),
+    ("lamps in glass", glass.light_behind_glass),
     ("negative light", lights.negative_pixels),
     ("materials", shapes.no_material),
     ("sizes", shapes.odd_sizes),

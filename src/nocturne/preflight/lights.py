@@ -34,7 +34,7 @@ def doubled_environments(document: Document, assets: Assets, folder: Path) -> It
 def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield lights brighter than any of their kind, and lights that are on and give nothing."""
     for light in document.lights:
-        if not light.on:
+        if not light.on or not light.gives_light:
             continue
         power, unit = light.usual
         usual = Mend(
@@ -66,7 +66,11 @@ def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Findi
     """Yield one finding if nothing shines."""
     worn = {thing.material for thing in document.things}
     glows = any(m.is_emitter and m.id in worn for m in document.materials)
-    if document.things and not glows and not any(light.on and light.power > 0 for light in document.lights):
+    if (
+        document.things
+        and not glows
+        and not any(light.on and light.gives_light and light.power > 0 for light in document.lights)
+    ):
 
         def lit(d: Document) -> Document:
             dome = make_light(id="dome", name="Dome", kind="dome", unit="nit", power=50.0, group=d.light_groups[0])
@@ -87,7 +91,7 @@ def points_behind_glass(document: Document, assets: Assets, folder: Path) -> Ite
     if glass is None:
         return
     for light in document.lights:
-        if not light.on or light.is_infinite or light.can_be_seen:
+        if not light.on or not light.gives_light or light.is_infinite or light.can_be_seen:
             continue
         words = (
             f"“{light.name}” has no size: through “{glass.name}” and other solid glass it gives no light, nor does it "

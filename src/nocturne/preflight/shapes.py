@@ -34,19 +34,22 @@ def _surface(mesh: Mesh, matrix: np.ndarray, n: int) -> tuple[np.ndarray, np.nda
     return (corners[which] * w[..., None]).sum(1), across[which] / np.maximum(area[which, None], 1e-30)
 
 
-def _stage(mesh: Mesh, matrix: np.ndarray) -> Stage:
+def stage_of(mesh: Mesh, matrix: np.ndarray) -> Stage:
+    """Return a stage of one placed mesh."""
     row = np.ascontiguousarray(matrix[:3].reshape(1, 12), np.float32)
     return Stage([Shape.mesh(mesh.vertices, mesh.triangles)], row, np.array([ALL_RAYS], np.uint32))
 
 
-def _box(mesh: Mesh, matrix: np.ndarray) -> np.ndarray:
+def box_of(mesh: Mesh, matrix: np.ndarray) -> np.ndarray:
+    """Return the (2, 3) lowest and highest corner of a placed mesh's box."""
     low, high = mesh.bounds
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
     corners = corners @ matrix[:3, :3].T + matrix[:3, 3]
     return np.stack([corners.min(0), corners.max(0)])
 
 
-def _shown(document: Document, assets: Assets) -> list[tuple[Thing, Mesh, np.ndarray]]:
+def shown_things(document: Document, assets: Assets) -> list[tuple[Thing, Mesh, np.ndarray]]:
+    """Return the visible things that have a shape, with that and their (4, 4) matrix."""
     out = []
     for thing in document.things:
         mesh = assets.meshes.get(thing.mesh)
@@ -59,8 +62,8 @@ def _shown(document: Document, assets: Assets) -> list[tuple[Thing, Mesh, np.nda
 def coplanar_walls(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield pairs of closed shapes of glass or liquid whose walls lie in the same place."""
     media = [
-        (thing, mesh, matrix, _box(mesh, matrix))
-        for thing, mesh, matrix in _shown(document, assets)
+        (thing, mesh, matrix, box_of(mesh, matrix))
+        for thing, mesh, matrix in shown_things(document, assets)
         if (material := document.find("materials", thing.material)) is not None and material.is_medium
     ]
     for i, (a, mesh_a, matrix_a, box_a) in enumerate(media):
@@ -86,7 +89,7 @@ def coplanar_walls(document: Document, assets: Assets, folder: Path) -> Iterator
 def _shared(mesh: Mesh, matrix: np.ndarray, other: Mesh, other_matrix: np.ndarray) -> float:
     """Return the share of a surface that lies within `_NEAR` of another and runs along it."""
     points, normals = _surface(mesh, matrix, _SAMPLES)
-    stage = _stage(other, other_matrix)
+    stage = stage_of(other, other_matrix)
     near = 0
     for p, n in zip(points, normals):
         hit = stage.first_hit(p + n * _NEAR, -n, ALL_RAYS)
@@ -112,8 +115,8 @@ def _grown(document: Document, assets: Assets, id: str) -> Document:
 
 def odd_sizes(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield things that are so large or small that their file is probably not in metres."""
-    for thing, mesh, matrix in _shown(document, assets):
-        box = _box(mesh, matrix)
+    for thing, mesh, matrix in shown_things(document, assets):
+        box = box_of(mesh, matrix)
         size = float(np.ptp(box, axis=0).max())
         if 5e-4 <= size <= 20_000 or size == 0:
             continue
@@ -149,20 +152,20 @@ def no_material(document: Document, assets: Assets, folder: Path) -> Iterator[Fi
     yield Finding("no material", words, "things", bare[0].id, (mend,), is_wrong=False)
 
 
-_DIRECTIONS = np.array([[1, 0.1, 0.2], [-1, 0.2, 0.1], [0.1, 1, -0.2], [0.2, -1, 0.1], [0.1, 0.2, 1], [0.2, 0.1, -1.0]])
+DIRECTIONS = np.array([[1, 0.1, 0.2], [-1, 0.2, 0.1], [0.1, 1, -0.2], [0.2, -1, 0.1], [0.1, 0.2, 1], [0.2, 0.1, -1.0]])
 
 
 def cameras_inside(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield views whose eye is inside a closed shape: every way out leads through its wall from within."""
-    shown = _shown(document, assets)
+    shown = shown_things(document, assets)
     for view in document.views:
         eye = np.array(view.eye, float)
         for thing, mesh, matrix in shown:
-            box = _box(mesh, matrix)
+            box = box_of(mesh, matrix)
             if (eye < box[0]).any() or (eye > box[1]).any():
                 continue
-            stage = _stage(mesh, matrix)
-            hits = [stage.first_hit(eye, d / np.linalg.norm(d), ALL_RAYS) for d in _DIRECTIONS]
+            stage = stage_of(mesh, matrix)
+            hits = [stage.first_hit(eye, d / np.linalg.norm(d), ALL_RAYS) for d in DIRECTIONS]
             if not all(hit is not None and hit[2] for hit in hits):
                 continue
             words = f"The view “{view.name}” stands inside “{thing.name}”."

@@ -86,7 +86,7 @@ class Document(Model):
     @cached_property
     def lit_groups(self) -> tuple[str, ...]:
         """Return the light groups that give light now, at least one: a film holds no others."""
-        lit = {light.group for light in self.lights if light.on and light.power > 0}
+        lit = {light.group for light in self.lights if light.on and light.gives_light and light.power > 0}
         lit |= {m.emission_group or "light" for m in self.materials if m.is_emitter}
         return tuple(group for group in self.light_groups if group in lit) or self.light_groups[:1]
 

@@ -253,7 +253,9 @@ def desk_to_lights(document: Document) -> Document:
     lights = []
     for light in document.lights:
         g = gain[light.group]
-        if not g.any():
+        if not light.gives_light:
+            lights.append(light)
+        elif not g.any():
             lights.append(changed(light, on=False))
         elif not light.has_own_colour:
             top = float(g.max())

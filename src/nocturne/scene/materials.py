@@ -60,6 +60,14 @@ class Material(Model):
         "A sheet without an inside, such as a window pane or a bell jar: light passes straight.",
         kind="switch",
     )
+    light_passes: bool = described(
+        False,
+        "Light passes straight",
+        "For panes and bulbs. Off, light through closed glass bends as in nature, and lamps or windows behind it are "
+        "hardly ever found. On, their light goes straight through, less what the glass reflects and absorbs, and draws "
+        "no bright figures. Only for polished glass.",
+        kind="switch",
+    )
     precedence: int = described(0, "Precedence", "Where closed shapes overlap, the highest exists.", kind="whole")
     coat_weight: float = described(0.0, "Coat", "A clear layer of lacquer over all.", low=0, high=1)
     coat_color: Colour = described((1.0, 1.0, 1.0), "Coat colour", "Tint of the lacquer.", kind="colour")
@@ -96,6 +104,11 @@ class Material(Model):
         """Return True if light goes through somewhere, by the weight itself or by a step that drives it."""
         driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.textures)
         return self.transmission_weight > 0 or driven
+
+    @property
+    def is_clear(self) -> bool:
+        """Return True if light may go straight through it; how much is decided where it meets it."""
+        return self.may_transmit and (self.geometry_thin_walled or self.light_passes)
 
     @property
     def is_medium(self) -> bool:

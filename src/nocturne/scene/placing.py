@@ -23,7 +23,8 @@ def _vector(v: np.ndarray) -> tuple[float, float, float]:
     return tuple(round(float(x), 6) + 0.0 for x in v)
 
 
-def _turn(matrix: np.ndarray) -> tuple[float, float, float]:
+def turn_of(matrix: np.ndarray) -> tuple[float, float, float]:
+    """Return the turns in degrees, about x, then y, then z, of a (3, 3) rotation."""
     angles = Rotation.from_matrix(matrix).as_euler("xyz", degrees=True)
     return tuple(round(float(a), 6) + 0.0 for a in angles)
 
@@ -109,7 +110,7 @@ def turned(
         place = into(document, id, above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
         values = {"place": _vector(place)}
         if part == "things" or isinstance(item, Turned):
-            values["turn_deg"] = _turn(frame.T @ spin @ frame @ rotation(item.turn_deg))
+            values["turn_deg"] = turn_of(frame.T @ spin @ frame @ rotation(item.turn_deg))
         document = edit.alter(document, part, id, **values)
     return document
 
@@ -138,7 +139,7 @@ def aimed(light: Light, point: np.ndarray) -> Light:
     z = back / distance
     x = np.cross((0.0, 0.0, 1.0), z)
     x = x / np.linalg.norm(x) if np.linalg.norm(x) > 1e-6 else np.array([1.0, 0.0, 0.0])
-    return edit.changed(light, turn_deg=_turn(np.stack([x, np.cross(z, x), z], axis=1)))
+    return edit.changed(light, turn_deg=turn_of(np.stack([x, np.cross(z, x), z], axis=1)))
 
 
 def on_floor(document: Document, assets: Assets, id: str, *, floor: float = 0.0) -> Document:

@@ -197,7 +197,9 @@ class Choice:
             kind=kind,
             id=free_id(document, "lights", "light"),
             name=free_name(document, "lights", title),
-            group=free_group(document, free_name(document, "lights", title).lower()),
+            group=free_group(document, free_name(document, "lights", title).lower())
+            if KINDS[kind].gives_light
+            else document.light_groups[0],
             power=power,
             unit=unit,
             **({"place": tuple(at)} if issubclass(KINDS[kind], Placed) else {}),
@@ -208,7 +210,8 @@ class Choice:
             same = ("azimuth_deg", "elevation_deg", "turbidity")
             light = edit.changed(light, **{name: getattr(twin, name) for name in same})
         if isinstance(light, Turned):
-            light = placing.aimed(light, np.array(view.target))
+            # What comes in through a portal goes to the camera, what a lamp gives to what the camera sees.
+            light = placing.aimed(light, np.array(view.target if light.gives_light else view.eye))
         self.session.push(edit.put(document, "lights", light), f"Add {title.lower()}")
         self.session.choose("lights", light.id)
         self.session.go_to("light")

@@ -27,6 +27,7 @@ class Tools:
     swatches: SwatchRoom
     ask_model: Callable[[], None]
     ask_picture: Callable[[], str]
+    find_openings: Callable[[], None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,6 +73,7 @@ def _materials(tools: Tools) -> QWidget:
 def _lights(tools: Tools) -> QWidget:
     panel = lists.LightList(tools.session, "lights", "Lights", "It is dark. Add a light to begin.")
     kinds = [(light.title, lambda kind=kind: tools.choice.add_light(kind)) for kind, light in KINDS.items()]
+    kinds.append(("Portals: find openings", tools.find_openings))
     add = panel.add_button("add", "Add a light", lambda: lists.menu_under(add, kinds))
     panel.add_copy_and_remove()
     return panel

@@ -32,6 +32,7 @@ from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
+from nocturne.ui.portalwork import PortalWork
 from nocturne.ui.projects import Projects
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.proofwork import ProofWork
@@ -58,8 +59,8 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Nocturne", "Nocturne")
         self.session = Session()
         self.runner = Runner()
-        preparer = Preparer()  # one for both, so that what they share is prepared once
-        self.live, self.finals = LiveRender(preparer), Finals(preparer)
+        self.preparer = Preparer()  # one for all, so that what they share is prepared once
+        self.live, self.finals = LiveRender(self.preparer), Finals(self.preparer)
         self.darkroom, self.swatches = Darkroom(), SwatchRoom()
         self.room = ProofRoom(self.session, self.runner)
         self.rescue = rescue.Rescue(self.session, self.runner, lambda: self.room.folder)
@@ -129,6 +130,7 @@ class Window(QMainWindow):
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
         self.desk, self.contact = LightDesk(s), ContactSheet(self.room)
+        self.portals = PortalWork(s, self.runner, self.preparer, self.picture)
         self._build_pages()
         self.list_stack, self.sheet_stack, self.foot = QStackedWidget(), QStackedWidget(), QStackedWidget()
         for page in PAGES:
@@ -164,6 +166,7 @@ class Window(QMainWindow):
             self.swatches,
             ask_model=self.projects.ask_model,
             ask_picture=self.projects.ask_picture,
+            find_openings=self.portals.find,
         )
         self.lists = {page.stage: page.list(tools) for page in PAGES}
         self.sheets = {page.stage: page.sheet(tools) for page in PAGES}
@@ -189,6 +192,9 @@ class Window(QMainWindow):
         """Leave what Escape leaves first: a mode of the picture, an open sheet; return False if there is none."""
         if self.picture.mode != "choose":
             self.picture.set_mode("choose")
+            return True
+        if self.picture.offered:
+            self.portals.leave()
             return True
         if self.sheet_stack.currentWidget() in (self.preflight, self.export_sheet):
             self.show_sheet(None)
@@ -244,6 +250,9 @@ class Window(QMainWindow):
         camera.mode_wanted.connect(self.picture.set_mode)
         camera.average_wanted.connect(self.camera.expose_for_all)
         camera.upright_wanted.connect(self.camera.upright)
+        light = self.sheets["light"]
+        light.measure_wanted.connect(self.portals.measure)
+        self.portals.measured.connect(light.show_gain)
         render = self.sheets["render"]
         render.start_wanted.connect(self.renders.start_final)
         render.stop_wanted.connect(self.renders.stop)

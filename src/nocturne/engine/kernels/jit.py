@@ -1,9 +1,9 @@
 """How kernels are compiled, and how they read tables of addresses.
 
-Without reference counting (`_nrt=False`) a kernel cannot make or return arrays, so arrays are views made by intrinsics
-over addresses: passing a table's address through the call graph measured three to four times faster than passing
-arrays. The fast-math subset leaves NaN and infinity tests intact, and sums in the order they are written: a picture
-does not change with what a compiler finds to join (measured: no slower).
+Without reference counting (`_nrt=False`) a kernel cannot make or return arrays, so arrays are blocks made by
+intrinsics over addresses (`memory`): passing a table's address through the call graph measured three to four times
+faster than passing arrays. The fast-math subset leaves NaN and infinity tests intact, and sums in the order they are
+written: a picture does not change with what a compiler finds to join (measured: no slower).
 """
 
 import numpy as np
@@ -11,8 +11,8 @@ from llvmlite import ir
 from numba import njit, types
 from numba.core import cgutils
 from numba.extending import intrinsic
-from numba.np import arrayobj
 
+from nocturne.engine.kernels.memory import UNKNOWN, Block, made
 from nocturne.engine.types import SCENE, offsets
 from nocturne.film.layout import ARRAYS
 from nocturne.rows import Field
@@ -42,27 +42,16 @@ _NUMBA_TYPES = {
 }
 
 
-def _fill_view(context, builder, dtype, data, shape):
-    array_type = types.Array(dtype, len(shape), "C")
-    itemsize = context.get_constant(types.intp, dtype.bitwidth // 8)
-    strides = [itemsize]
-    for k in range(len(shape) - 1, 0, -1):
-        strides.insert(0, builder.mul(strides[0], shape[k]))
-    array = context.make_array(array_type)(context, builder)
-    pointer = builder.inttoptr(data, context.get_value_type(types.CPointer(dtype)))
-    arrayobj.populate_array(array, data=pointer, shape=shape, strides=strides, itemsize=itemsize, meminfo=None)
-    return array._getvalue()
+def make_accessor(field: Field, at: int, *, is_constant: bool):
+    """Return a compiled function: address of a table -> block that one of its arrays is.
 
-
-def make_accessor(field: Field, at: int):
-    """Return a compiled function: address of a table -> view of one of its arrays."""
-    dtype = _NUMBA_TYPES[field.dtype]
-    array_type = types.Array(dtype, len(field.shape), "C")
+    is_constant: nobody writes it while a kernel runs.
+    """
+    block = Block(_NUMBA_TYPES[field.dtype], field.shape, is_constant)
 
     @intrinsic
     def access(typing_context, table):
         def generate(context, builder, signature, args):
-            word = ir.IntType(64)
             base = builder.inttoptr(args[0], context.get_value_type(types.CPointer(types.int64)))
 
             def load(k):
@@ -70,26 +59,23 @@ def make_accessor(field: Field, at: int):
                 value.set_metadata("invariant.load", builder.module.add_metadata([]))
                 return value
 
-            shape = [
-                load(at + 1 + k) if size is None else ir.Constant(word, size) for k, size in enumerate(field.shape)
-            ]
-            return _fill_view(context, builder, dtype, load(at), shape)
+            return made(context, builder, block, load(at), [load(at + 1 + k) for k in block.carried])
 
-        return array_type(types.intp), generate
+        return block(types.intp), generate
 
     return access
 
 
 def make_row_view(code: str):
-    """Return a compiled function: (address, length) -> 1-D view."""
-    dtype = _NUMBA_TYPES[code]
+    """Return a compiled function: address -> block of one dimension."""
+    block = Block(_NUMBA_TYPES[code], (UNKNOWN,), False)
 
     @intrinsic
-    def view(typing_context, address, length):
+    def view(typing_context, address):
         def generate(context, builder, signature, args):
-            return _fill_view(context, builder, dtype, args[0], [args[1]])
+            return made(context, builder, block, args[0], [])
 
-        return types.Array(dtype, 1, "C")(types.intp, types.intp), generate
+        return block(types.intp), generate
 
     return view
 
@@ -116,6 +102,21 @@ def added_to(typing_context, address, amount):
     return types.int64(types.intp, types.int64), generate
 
 
+@intrinsic
+def ask_for(typing_context, address):
+    """Ask for the cache line at an address, which will be read soon: a hint, never a fault."""
+
+    def generate(context, builder, signature, args):
+        pointer, word = builder.inttoptr(args[0], ir.IntType(8).as_pointer()), ir.IntType(32)
+        function = cgutils.get_or_insert_function(
+            builder.module, ir.FunctionType(ir.VoidType(), [pointer.type, word, word, word]), "llvm.prefetch.p0"
+        )
+        builder.call(function, [pointer, word(0), word(3), word(1)])
+        return context.get_dummy_value()
+
+    return types.void(types.intp), generate
+
+
 def make_address(at: int):
     """Return a compiled function: address of a table -> address of one of its arrays."""
 
@@ -132,14 +133,15 @@ def make_address(at: int):
     return address
 
 
-def _accessors(fields: tuple[Field, ...]) -> dict:
+def _accessors(fields: tuple[Field, ...], *, is_constant: bool) -> dict:
     where = offsets(fields)
-    return {field.name: make_accessor(field, where[field.name]) for field in fields}
+    return {field.name: make_accessor(field, where[field.name], is_constant=is_constant) for field in fields}
 
 
-scene = _accessors(SCENE)
+# What is learned of the set is added up by address only, so kernels may trust what they read of it to stay.
+scene = _accessors(SCENE, is_constant=True)
 address_of = {name: make_address(at) for name, at in offsets(SCENE).items()}
-film = _accessors(ARRAYS)
+film = _accessors(ARRAYS, is_constant=False)
 row_f4 = make_row_view("f4")
 row_u4 = make_row_view("u4")
 row_i4 = make_row_view("i4")

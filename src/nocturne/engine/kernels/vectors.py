@@ -99,11 +99,6 @@ def store(W, at, v):
 
 
 @jit
-def row(A, i):
-    return (f4(A[i, 0]), f4(A[i, 1]), f4(A[i, 2]))
-
-
-@jit
 def row_at(A, i, k):
     return (f4(A[i, k]), f4(A[i, k + 1]), f4(A[i, k + 2]))
 

@@ -13,6 +13,7 @@ ROW = Row(
     Part("FOCUS", 1, "distance of the plane in focus, metres"),
     Part("WIDTH", 1, "pixels"),
     Part("HEIGHT", 1, "pixels"),
+    Part("PIXEL", 1, "angle of a pixel in the middle, radians"),
     Part("SHIFT_X", 1, "of the lens, halves of the picture's width"),
     Part("SHIFT_Y", 1, "of the lens, halves of the picture's height"),
     Part("BLADES", 1, "corners of the opening, 0: round"),

@@ -9,6 +9,7 @@ ROW = Row(
     Part("DENSITY", 1, "over solid angle; 0: there is no sample"),
     Part("IS_DELTA", 1, "1: no ray can find it"),
     Part("LIGHT", 1, "which light"),
+    Part("SLOT", 1, "of what is learned, by which it was chosen"),
     Part("CHANCE", 1, "with which it was chosen"),
 )
 globals().update(constants(ROW))

@@ -9,6 +9,7 @@ FLOATS = Row(
 SLOT = Row(
     Part("NODE", 1, "of the light tree, whose lights share a chance; -1 for a light at infinity"),
     Part("LIGHT", 1, "the light at infinity"),
+    Part("PORTAL", 1, "through which it is looked for: one more than the portal's row; 0: as a whole"),
     Part("DEPTH", 1, "steps from the tree's root to the node"),
 )
 ONE = 1 << 20  # of the sums: one squared unit of contribution

@@ -31,6 +31,7 @@ WHOLE = Row(
     Part("BINDINGS", 1, "how many"),
     Part("IS_MEDIUM", 1, "1: a closed shape of it is filled"),
     Part("IS_THIN", 1, "1: a sheet without an inside"),
+    Part("PASSES", 1, "1: closed glass that light of lamps goes straight through"),
     Part("PRECEDENCE", 1, "rank among what overlaps"),
     Part("GROUP", 1, "light group of what it emits"),
 )

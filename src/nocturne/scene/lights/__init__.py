@@ -13,6 +13,7 @@ from nocturne.scene.lights.dome import Dome
 from nocturne.scene.lights.environment import Environment
 from nocturne.scene.lights.light import Light, Placed, Surface, Turned, chroma
 from nocturne.scene.lights.point import Point
+from nocturne.scene.lights.portal import Portal
 from nocturne.scene.lights.rect import Rect
 from nocturne.scene.lights.sky import Sky
 from nocturne.scene.lights.sphere import Sphere
@@ -36,10 +37,11 @@ __all__ = [
     "with_unit",
 ]
 
-_CLASSES = (Rect, Disc, Sphere, Tube, Spot, Point, Distant, Environment, Dome, Sun, Sky)
+_CLASSES = (Rect, Disc, Sphere, Tube, Spot, Point, Distant, Environment, Dome, Sun, Sky, Portal)
 KINDS: dict[str, type[Light]] = {kind.model_fields["kind"].default: kind for kind in _CLASSES}
 AnyLight = Annotated[
-    Rect | Disc | Sphere | Tube | Spot | Point | Distant | Environment | Dome | Sun | Sky, Field(discriminator="kind")
+    Rect | Disc | Sphere | Tube | Spot | Point | Distant | Environment | Dome | Sun | Sky | Portal,
+    Field(discriminator="kind"),
 ]
 
 

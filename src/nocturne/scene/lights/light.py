@@ -20,6 +20,7 @@ class Light(Model):
     is_infinite: ClassVar[bool] = False
     has_own_colour: ClassVar[bool] = True  # False: nature gives it
     has_surface: ClassVar[bool] = False  # its strength is a luminance
+    gives_light: ClassVar[bool] = True  # False: it only helps to find what others give
     handles: ClassVar[tuple[tuple[int, str], ...]] = ()  # which axis sizes which field
 
     kind: str

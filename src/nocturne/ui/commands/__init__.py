@@ -105,6 +105,21 @@ EDIT = (
         "Shift+A",
         _things,
     ),
+    Command(
+        "edit.find-openings",
+        "Find openings for portals",
+        "Edit",
+        lambda w: w.portals.find(),
+        help="Windows of the room the camera is in; shown before they are taken",
+    ),
+    Command(
+        "edit.portal",
+        "Portal on the chosen thing's face",
+        "Edit",
+        lambda w: w.portals.on_face(),
+        enabled=_things,
+        help="Its largest flat face towards the camera; shown before it is taken",
+    ),
     Command("edit.take-material", "Pick up the material", "Edit", lambda w: w.choice.pick_up(), "Ctrl+Alt+C", _things),
     Command(
         "edit.give-material", "Give the picked-up material", "Edit", lambda w: w.choice.give(), "Ctrl+Alt+V", _things

@@ -44,6 +44,7 @@ _ICONS = {
     "dome": "cloud",
     "sun": "sun",
     "sky": "sun-horizon",
+    "portal": "frame-corners",
     "view": "camera",
     "quality": "sliders-horizontal",
     "save": "floppy-disk",
@@ -129,6 +130,7 @@ def sheet() -> str:
     #foot {{ background: {t.PANEL}; border-top: 1px solid {t.LINE}; }}
     #bar, #state {{ background: {t.GROUND}; }}
     #bar {{ border-bottom: 1px solid {t.LINE}; }}
+    #offer {{ background: {t.PANEL}; border: 1px solid {t.LINE}; border-radius: 6px; }}
     #heading {{ font-weight: 600; }}
     #soft, QLabel[soft="true"] {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; }}
     #care {{ color: {t.CARE}; }}

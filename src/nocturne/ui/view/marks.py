@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.view import handles, overlay
 from nocturne.ui.widgets.layer import Layer
@@ -24,6 +25,7 @@ class Scene:
     is_compared: bool
     members: frozenset[str]  # things to outline
     light: str  # the chosen light
+    offered: tuple[Light, ...]  # lights that are not there yet
     region: tuple | None
     star: handles.Star | None
     held: handles.Grip | None
@@ -50,7 +52,7 @@ class Marks:
             painter.drawImage(scene.rect, scene.print.outline)
         marks_set = is_live and (shown.lights or (shown.focus and view.depth_of_field))
         false_colour = scene.print.is_false_colour
-        if any((false_colour, marks_set, shown.guides, scene.region)):
+        if any((false_colour, marks_set, shown.guides, scene.region, scene.offered)):
             key = (
                 replace(shown),
                 scene.rect,
@@ -58,6 +60,7 @@ class Marks:
                 view,
                 scene.document.lights,
                 scene.light,
+                scene.offered,
                 false_colour,
                 scene.region,
             )
@@ -87,6 +90,7 @@ def _draw_still(painter: QPainter, scene: Scene, marks_set: bool) -> None:
         overlay.draw_focus(painter, scene.rect, document.view)
     if marks_set and shown.lights:
         overlay.draw_lights(painter, scene.rect, document, scene.light)
+    overlay.draw_offered(painter, scene.rect, document.view, scene.offered)
     if shown.guides:
         overlay.draw_guides(painter, scene.rect)
     if scene.region:

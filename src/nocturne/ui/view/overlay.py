@@ -10,7 +10,7 @@ from nocturne.finish.meter import FALSE_HIGH, FALSE_LOW, Reading, false_palette
 from nocturne.scene import exposing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.lights import Turned
+from nocturne.scene.lights import Light, Turned
 from nocturne.scene.projection import light_lines, plane_lines, project, project_line
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.theme import tokens as t
@@ -66,6 +66,12 @@ def draw_lights(painter: QPainter, rect: QRectF, document: Document, chosen: str
         painter.setPen(QPen(QColor(0, 0, 0, 160), 1))
         painter.setBrush(QColor(colour))
         painter.drawEllipse(at, 3.5, 3.5)
+
+
+def draw_offered(painter: QPainter, rect: QRectF, view: View, lights: tuple[Light, ...]) -> None:
+    """Draw the shapes of lights that are not there yet."""
+    for light in lights:
+        draw_lines(painter, rect, view, light_lines(light, 0.5), t.MOON, 2.2)
 
 
 def draw_guides(painter: QPainter, rect: QRectF) -> None:

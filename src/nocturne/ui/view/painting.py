@@ -76,6 +76,7 @@ def _scene(view, rect: QRectF, clip: QRectF) -> Scene:
         is_compared=bool(view.compare),
         members=view.members,
         light=view.ids[-1] if view.part == "lights" and view.ids else "",
+        offered=view.offered,
         region=view.region,
         star=view.star(),
         held=view.gripping.held,

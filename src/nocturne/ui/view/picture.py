@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from nocturne.engine.pick import Hit, pick
 from nocturne.scene.document import Document
+from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.view import handles, overlay, reading
 from nocturne.ui.view.hands.boxing import Boxing
@@ -65,6 +66,7 @@ class PictureView(QWidget):
         self.note = ""
         self.part, self.ids = "", ()
         self.members: frozenset[str] = frozenset()  # the things that are outlined
+        self.offered: tuple[Light, ...] = ()  # drawn, and not in the document
         self.overlays = overlay.Shown()
         self.compare, self.wipe, self.flipped = "", 0.5, False
         self.names = ("", "")
@@ -108,6 +110,11 @@ class PictureView(QWidget):
         self.document = document
         self.mount.proportion = document.view.width / document.view.height
         self.navigating.camera = document.view
+        self.update()
+
+    def set_offered(self, lights: tuple[Light, ...]) -> None:
+        """Draw lights that are not in the document yet."""
+        self.offered = lights
         self.update()
 
     def set_mode(self, mode: str) -> None:

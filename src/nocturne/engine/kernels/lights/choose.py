@@ -27,6 +27,8 @@ from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import node as Node
 from nocturne.engine.layout import settings as Settings
 
+WHOLE = f4(0.3)  # of a light at infinity's samples that look for it as a whole, where there are portals
+
 
 @jit
 def cos_less(cos_a, sin_a, cos_b, sin_b):
@@ -92,17 +94,41 @@ def tree_share(S):
 
 @jit
 def choose(S, P, N, two_sided, u):
-    """Return (light, chance, u spread again over [0, 1)); light -1 if none can reach P."""
+    """Return (light, way, chance, u spread again over [0, 1)); light -1 if none can reach P."""
     near = tree_share(S)
     n = T.settings_i(S)[Settings.N_INFINITE]
     if u >= near:
         if n == 0:
-            return i4(-1), ZERO, u
+            return i4(-1), i4(0), ZERO, u
         v = clamped((u - near) / (ONE - near), ZERO, f4(0.9999999))
         k = min(i4(v * f4(n)), i4(n - 1))
-        return i4(T.infinite(S)[k]), (ONE - near) / f4(n), v * f4(n) - f4(k)
+        l = i4(T.infinite(S)[k])
+        way, part, v = choose_way(S, l, clamped(v * f4(n) - f4(k), ZERO, f4(0.9999999)))
+        return l, way, (ONE - near) / f4(n) * part, v
     l, chance, v = descend(S, i4(0), P, N, two_sided, u / near)
-    return l, near * chance, v
+    return l, i4(0), near * chance, v
+
+
+@jit
+def choose_way(S, l, v):
+    """Return (way, chance, v spread again over [0, 1)) among the ways to look for light l at infinity."""
+    n = T.light_i(S)[l, Light.WAYS] - 1
+    if n <= 0:
+        return i4(0), ONE, v
+    if v < WHOLE:
+        return i4(0), WHOLE, v / WHOLE
+    v = (v - WHOLE) / (ONE - WHOLE) * f4(n)
+    k = min(i4(v), i4(n - 1))
+    return i4(k + 1), (ONE - WHOLE) / f4(n), clamped(v - f4(k), ZERO, f4(0.9999999))
+
+
+@jit
+def part_of_way(S, l, way):
+    """Return the chance with which `choose_way` takes a way."""
+    n = T.light_i(S)[l, Light.WAYS] - 1
+    if n <= 0:
+        return ONE
+    return WHOLE if way == 0 else (ONE - WHOLE) / f4(n)
 
 
 @jit

@@ -12,14 +12,16 @@ Names as in choose.py; row of the cell, k slot, C running chances by row.
 import numpy as np
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import added_to, address_of, f4, i4, jit, u4
-from nocturne.engine.kernels.lights.choose import chance_of, choose, descend, walk
+from nocturne.engine.kernels.jit import added_to, address_of, ask_for, f4, i4, jit, u4
+from nocturne.engine.kernels.lights.choose import chance_of, choose, descend, part_of_way, tree_share, walk
 from nocturne.engine.kernels.random import combined, hashed
-from nocturne.engine.kernels.vectors import HALF, TINY, ZERO, clamped
+from nocturne.engine.kernels.vectors import HALF, ONE, TINY, ZERO, clamped
 from nocturne.engine.layout import learned as Learned
 from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import settings as Settings
 
 sums_at = address_of["sums"]
+chances_at = address_of["learned_cdf"]
 INV_2_10 = f4(1.0 / 1024.0)
 
 
@@ -30,11 +32,15 @@ def cell_along(x, per_metre, bits):
 
 
 @jit
+def is_anything_known(S):
+    """Return True if something was learned, or is being learned, of the set."""
+    return T.learned_cdf(S).shape[0] > 1
+
+
+@jit
 def row_of(S, P, N, noise):
     """Return the row of the cell about P whose surface faces N; `noise` moves it, so that cells show no edges."""
     rows = T.learned_cdf(S).shape[0]
-    if rows <= 1:
-        return u4(0)
     per_metre = f4(T.learned_f(S)[Learned.PER_METRE])
     x = cell_along(P[0], per_metre, noise)
     y = cell_along(P[1], per_metre, u4(noise >> u4(10)))
@@ -48,6 +54,15 @@ def row_of(S, P, N, noise):
     elif c > a and c > b:
         face = u4(4) if N[2] > ZERO else u4(5)
     return u4(combined(combined(x, y), combined(z, face)) & u4(rows - 1))
+
+
+@jit
+def ask_for_row(S, row):
+    """Ask for a row's chances, which will be read soon."""
+    C = T.learned_cdf(S)
+    at = chances_at(S) + 4 * (i4(row) * C.shape[1])
+    ask_for(at)
+    ask_for(at + 4 * (C.shape[1] - 1))
 
 
 @jit
@@ -81,18 +96,29 @@ def slot_at(S, row, v):
 
 @jit
 def choose_light(S, P, N, two_sided, u, row):
-    """Return (light, chance, u spread again over [0, 1)); light -1 if none can reach P."""
+    """Return (light, way, slot, chance, u spread again over [0, 1)); light -1 if none can reach P."""
     if not is_known(S, row):
-        return choose(S, P, N, two_sided, u)
+        l, way, chance, pick = choose(S, P, N, two_sided, u)
+        return l, way, i4(T.light_i(S)[max(l, 0), Light.SLOT] + way), chance, pick
     k = slot_at(S, row, u)
     before = f4(T.learned_cdf(S)[row, k - 1]) if k > 0 else ZERO
     chance = slot_chance(S, row, k)
     pick = clamped((u - before) / max(chance, TINY), ZERO, f4(0.9999999))
     node = i4(T.slots(S)[k, Learned.NODE])
     if node < 0:
-        return i4(T.slots(S)[k, Learned.LIGHT]), chance, pick
+        l = i4(T.slots(S)[k, Learned.LIGHT])
+        return l, i4(k - T.light_i(S)[l, Light.SLOT]), k, chance, pick
     l, below, pick = descend(S, node, P, N, two_sided, pick)
-    return l, chance * below, pick
+    return l, i4(0), k, chance * below, pick
+
+
+@jit
+def way_chance(S, l, way, row):
+    """Return the chance with which `choose_light` looks for light l at infinity by a way."""
+    if not is_known(S, row):
+        near = tree_share(S)
+        return (ONE - near) / f4(max(T.settings_i(S)[Settings.N_INFINITE], 1)) * part_of_way(S, l, way)
+    return slot_chance(S, row, i4(T.light_i(S)[l, Light.SLOT] + way))
 
 
 @jit
@@ -109,20 +135,20 @@ def chance_of_light(S, l, P, N, two_sided, row):
 
 
 @jit
-def learn(S, row, l, brought, chance):
-    """Count a light sample: what light l brought, as if it had been chosen for sure, and its chance; l -1: a visit."""
+def learn(S, row, slot, brought, chance):
+    """Count a light sample: what it brought, as if its slot had been chosen for sure, and its chance; -1: a visit."""
     A = T.sums(S)
     if A.shape[0] <= 1:
         return
     n = A.shape[1]
     at = sums_at(S) + 8 * (i4(row) * n)
-    if l < 0:
+    if slot < 0:
         added_to(at + 8 * (n - 1), 1)
         return
     x = brought * f4(T.learned_f(S)[Learned.UNIT])
     y = min(x * x / max(chance, TINY) * f4(Learned.ONE), f4(Learned.MOST))
     if y == y:
-        added_to(at + 8 * i4(T.light_i(S)[l, Light.SLOT]), np.int64(y))
+        added_to(at + 8 * slot, np.int64(y))
 
 
 @jit

@@ -19,6 +19,7 @@ from nocturne.engine.kernels.vectors import (
     subtracted,
     unit,
 )
+from nocturne.engine.layout import corner as Corner
 from nocturne.engine.layout import glow as Glow
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import light as Light
@@ -61,11 +62,11 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     b = i4(first_vertex + T.tris(S)[t, 1])
     c = i4(first_vertex + T.tris(S)[t, 2])
     b0 = ONE - b1 - b2
-    U = T.uvs(S)
+    C = T.corners(S)
     rgb = emission_at(
         S,
         material,
-        b0 * f4(U[a, 0]) + b1 * f4(U[b, 0]) + b2 * f4(U[c, 0]),
-        b0 * f4(U[a, 1]) + b1 * f4(U[b, 1]) + b2 * f4(U[c, 1]),
+        b0 * f4(C[a, Corner.U]) + b1 * f4(C[b, Corner.U]) + b2 * f4(C[c, Corner.U]),
+        b0 * f4(C[a, Corner.V]) + b1 * f4(C[b, Corner.V]) + b2 * f4(C[c, Corner.V]),
     )
     return wi, distance, rgb, d, False

@@ -109,7 +109,7 @@ def derive(S, W, I, least_alpha):
     straight = (ZERO, ZERO, ZERO)
     W[Scratch.P_EVENT] = ONE
     if is_clear:
-        straight = let_straight(S, W, M, f4(W[Scratch.OUTSIDE]), abs(dot(wo, load(W, Scratch.G))))
+        straight = let_straight(S, W, M, f4(W[Scratch.OUTSIDE]), abs(dot(wo, load(W, Scratch.G))), True, False)
         s = luminance(straight)
         if s > ZERO:
             W[Scratch.P_EVENT] = clamped(rest / (rest + s), f4(0.1), f4(0.95))

@@ -1,7 +1,7 @@
 """What the material units do: read the material at a hit, work out its lobes, evaluate and sample them."""
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4
+from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
 from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.machine import read_material, texture_coordinates
@@ -9,6 +9,7 @@ from nocturne.engine.kernels.shading import bend_normal, local, same_side
 from nocturne.engine.kernels.vectors import ZERO, dot, load, store, transform_normal, unit
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import value as Value
@@ -16,31 +17,36 @@ from nocturne.engine.layout import value as Value
 
 def read(S, wp):
     """Unit: read the hit's material and bend its normal."""
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
-    read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), f4(W[Scratch.UV]), f4(W[Scratch.UV + 1]))
+    W = row_f4(wp)
+    I = row_u4(wp)
+    u, v = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
+    read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), u, v, f4(W[Scratch.UV_SIZE]))
     bend_normal(W)
 
 
 def read_sheet(S, wp):
-    """Unit: write to STRAIGHT what the thin sheet that a shadow ray met lets through; texture coordinates in UV."""
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
+    """Unit: write to STRAIGHT what the sheet or glass that a shadow ray met lets through, and to LEAVES its side."""
+    W = row_f4(wp)
+    I = row_u4(wp)
     at = Scratch.SHADOW
     inst = i4(I[at + Ray.INSTANCE])
     u, v = texture_coordinates(
         S, T.inst_i(S)[inst, Instance.MESH], i4(I[at + Ray.PRIMITIVE]), f4(W[at + Ray.U]), f4(W[at + Ray.V])
     )
-    read_material(S, W, Scratch.CLEAR_MAT, T.inst_i(S)[inst, Instance.MATERIAL], u, v)
+    m = T.inst_i(S)[inst, Instance.MATERIAL]
+    read_material(S, W, Scratch.CLEAR_MAT, m, u, v, ZERO)
     n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + Ray.NORMAL)))
-    mu = abs(dot(n, load(W, at + Ray.DIRECTION)))
-    store(W, Scratch.STRAIGHT, let_straight(S, W, Scratch.CLEAR_MAT, f4(W[Scratch.OUTSIDE]), mu))
+    c = dot(n, load(W, at + Ray.DIRECTION))
+    outside = f4(W[Scratch.OUTSIDE])
+    I[Scratch.LEAVES] = u4(1) if c > ZERO else u4(0)
+    is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
+    store(W, Scratch.STRAIGHT, let_straight(S, W, Scratch.CLEAR_MAT, outside, abs(c), is_thin, c > ZERO))
 
 
 def evaluate_lamp(S, wp):
     """Unit: evaluate the material for the light sample in LAMP."""
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
+    W = row_f4(wp)
+    I = row_u4(wp)
     wi = load(W, Scratch.LAMP + Lamp.DIRECTION)
     li = local(W, wi)
     if same_side(W, I, wi, li[2]):
@@ -51,10 +57,10 @@ def evaluate_lamp(S, wp):
 
 def sample_direction(S, wp):
     """Unit: choose where the path goes on."""
-    surface.sample(row_f4(wp, Scratch.COUNT), row_u4(wp, Scratch.COUNT))
+    surface.sample(row_f4(wp), row_u4(wp))
 
 
 def derive_hit(S, wp):
     """Unit: work out the lobes; the least alpha is handed over in RANDOM."""
-    W = row_f4(wp, Scratch.COUNT)
-    surface.derive(S, W, row_u4(wp, Scratch.COUNT), f4(W[Scratch.RANDOM]))
+    W = row_f4(wp)
+    surface.derive(S, W, row_u4(wp), f4(W[Scratch.RANDOM]))

@@ -12,7 +12,7 @@ import math
 import numpy as np
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import added_to, address_of, f4, i4, inlined, jit, u4
+from nocturne.engine.kernels.jit import added_to, address_of, ask_for, f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.vectors import (
     ONE,
@@ -40,6 +40,7 @@ from nocturne.engine.layout import vertex as Vertex
 P = Scratch.PATH
 WIDTH = Record.ROW.width
 bright_sums_at = address_of["bright_sums"]
+shares_at = address_of["bright_share"]
 reached_sums_at = address_of["reached_sums"]
 
 
@@ -78,6 +79,14 @@ def row_share(S, row):
     if B.shape[0] <= 1:
         return ZERO
     return f4(B[row, B.shape[1] - 1])
+
+
+@jit
+def ask_for_share(S, row):
+    """Ask for a row's shares, which will be read soon."""
+    B = T.bright_share(S)
+    if B.shape[0] > 1:
+        ask_for(shares_at(S) + 4 * ((i4(row) + 1) * B.shape[1] - 1))
 
 
 @jit

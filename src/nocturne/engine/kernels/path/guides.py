@@ -1,10 +1,12 @@
 """What a denoiser and compositing want to know of a pixel. W work row, I unsigned, S scene table."""
 
+from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, jit, u4
 from nocturne.engine.kernels.path.camera import middle_ray
 from nocturne.engine.kernels.path.hit import CAMERA_RAYS, error_of, find_hit, is_lamp, read_surface
 from nocturne.engine.kernels.vectors import ONE, ZERO, along, clamped, load, mixed
+from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import ray as Ray
@@ -43,7 +45,7 @@ def note_middle(S, W, I, wp, x, y):
         if not find_hit(S, W, I, wp, o, d, CAMERA_RAYS):
             return
         way += f4(W[Scratch.RAY + Ray.FAR])
-        read_surface(S, W, I, o, d)
+        read_surface(S, W, I, o, d, way * f4(T.camera(S)[Camera.PIXEL]))
         p = load(W, Scratch.P)
         if is_lamp(S, I):
             if I[Scratch.INSIDE] != u4(0):

@@ -1,18 +1,23 @@
 """Rays and what they hit. W work row, I unsigned, wp its address, S scene table, o d ray, at a ray record's place."""
 
+import math
+
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
+    TINY,
     ZERO,
     added,
     along,
+    cross,
     dot,
+    length,
     load,
     negated,
-    row,
+    row_at,
     scaled,
     store,
     subtracted,
@@ -21,6 +26,7 @@ from nocturne.engine.kernels.vectors import (
     transform_vector,
     unit,
 )
+from nocturne.engine.layout import corner as Corner
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import masks as Masks
 from nocturne.engine.layout import mesh as Mesh
@@ -71,8 +77,11 @@ def pushed(W, p, d):
 
 
 @inlined
-def read_surface(S, W, I, o, d):
-    """Fill the hit record: position, normals, tangent direction, texture coordinates and what was hit."""
+def read_surface(S, W, I, o, d, width):
+    """Fill the hit record: position, normals, tangent direction, texture coordinates and what was hit.
+
+    width: of the ray where it hits, metres.
+    """
     inst = i4(I[Scratch.RAY + Ray.INSTANCE])
     prim = i4(I[Scratch.RAY + Ray.PRIMITIVE])
     mesh = T.inst_i(S)[inst, Instance.MESH]
@@ -86,6 +95,7 @@ def read_surface(S, W, I, o, d):
     p = along(d, f4(W[Scratch.RAY + Ray.FAR]), o)
     W[Scratch.UV] = ZERO
     W[Scratch.UV + 1] = ZERO
+    W[Scratch.UV_SIZE] = ZERO
     if mesh >= 0:
         t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
         first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
@@ -95,33 +105,31 @@ def read_surface(S, W, I, o, d):
         u = f4(W[Scratch.RAY + Ray.U])
         v = f4(W[Scratch.RAY + Ray.V])
         w = ONE - u - v
-        V = T.verts(S)
-        N = T.norms(S)
-        U = T.uvs(S)
+        C = T.corners(S)
         X = T.inst_xf(S)
-        pa = row(V, a)
-        pb = row(V, b)
-        pc = row(V, c)
+        pa = row_at(C, a, Corner.POSITION)
+        pb = row_at(C, b, Corner.POSITION)
+        pc = row_at(C, c, Corner.POSITION)
         p = transform_point(X, inst, added(added(scaled(pa, w), scaled(pb, u)), scaled(pc, v)))
-        na = row(N, a)
-        nb = row(N, b)
-        nc = row(N, c)
+        na = row_at(C, a, Corner.NORMAL)
+        nb = row_at(C, b, Corner.NORMAL)
+        nc = row_at(C, c, Corner.NORMAL)
         n = unit(transform_normal(T.inst_nm(S), inst, added(added(scaled(na, w), scaled(nb, u)), scaled(nc, v))))
-        ua = f4(U[a, 0])
-        va = f4(U[a, 1])
-        du1 = f4(U[b, 0]) - ua
-        dv1 = f4(U[b, 1]) - va
-        du2 = f4(U[c, 0]) - ua
-        dv2 = f4(U[c, 1]) - va
+        ua = f4(C[a, Corner.U])
+        va = f4(C[a, Corner.V])
+        du1 = f4(C[b, Corner.U]) - ua
+        dv1 = f4(C[b, Corner.V]) - va
+        du2 = f4(C[c, Corner.U]) - ua
+        dv2 = f4(C[c, Corner.V]) - va
         W[Scratch.UV] = ua + u * du1 + v * du2
         W[Scratch.UV + 1] = va + u * dv1 + v * dv2
-        # Direction of growing u, for normal maps; only its direction matters.
-        e1 = subtracted(pb, pa)
-        e2 = subtracted(pc, pa)
+        e1 = transform_vector(X, inst, subtracted(pb, pa))
+        e2 = transform_vector(X, inst, subtracted(pc, pa))
         k = du1 * dv2 - du2 * dv1
+        W[Scratch.UV_SIZE] = width * math.sqrt(abs(k) / max(length(cross(e1, e2)), TINY))
+        # Direction of growing u, for normal maps; only its direction matters.
         s = ONE if k >= ZERO else -ONE
-        dp = subtracted(scaled(e1, dv2 * s), scaled(e2, dv1 * s))
-        store(W, Scratch.DPDU, transform_vector(X, inst, dp))
+        store(W, Scratch.DPDU, subtracted(scaled(e1, dv2 * s), scaled(e2, dv1 * s)))
     I[Scratch.INSIDE] = u4(0)
     if dot(g, d) > ZERO:
         g = negated(g)

@@ -8,8 +8,8 @@ it, o d ray, m material; an event is a vertex at which the path was bent, see `p
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
-from nocturne.engine.kernels.lights.learned import noise_of, row_of
-from nocturne.engine.kernels.path.bright import begin_records, note_reached, row_share
+from nocturne.engine.kernels.lights.learned import ask_for_row, is_anything_known, noise_of, row_of
+from nocturne.engine.kernels.path.bright import ask_for_share, begin_records, note_reached, row_share
 from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
 from nocturne.engine.kernels.path.hit import is_lamp, read_surface
 from nocturne.engine.kernels.path.passes import go_on
@@ -24,32 +24,36 @@ from nocturne.engine.kernels.path.segment import (
     travel,
 )
 from nocturne.engine.kernels.path.shadow import gather
-from nocturne.engine.kernels.path.state import begin, filter_through
-from nocturne.engine.kernels.vectors import ZERO, frame, load, store
+from nocturne.engine.kernels.path.state import draw, filter_through
+from nocturne.engine.kernels.random import INV_2_24, hashed
+from nocturne.engine.kernels.vectors import HALF, ZERO, frame, load, store
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import path as Path
+from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
 from nocturne.engine.layout import vertex as Vertex
 
 P = Scratch.PATH
+MOST_REACH = f4(1 / 128)
 
 
 @inlined
-def trace_path(S, W, I, wp, o, d, pixel, sample):
-    """Follow one path and add what it finds to the sample's sums."""
-    begin(W, I, o, d, pixel, sample)
+def trace_path(S, W, I, wp):
+    """Follow the path that was begun, and add what it finds to the sample's sums."""
     begin_records(I)
     for step in range(MAX_STEPS):
         I[P + Path.STEP] = u4(step)
         if not travel(S, W, I, wp):
             find_infinite(S, W, I, wp)
             return
-        read_surface(S, W, I, load(W, P + Path.ORIGIN), load(W, P + Path.DIRECTION))
+        read_surface(S, W, I, load(W, P + Path.ORIGIN), load(W, P + Path.DIRECTION), f4(W[P + Path.WIDTH]))
         if is_lamp(S, I):
             if not pass_lamp(S, W, I, wp):
                 return
             continue
+        find_cell(S, W, I)
+        set_reach(W, I)
         units.read_material(S, wp)
         m = i4(I[Scratch.MATERIAL])
         note_reached(I)
@@ -61,7 +65,9 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
         if not cross_boundary(S, W, I, m, is_medium):
             go_straight(W, I)
             continue
-        is_blurred = I[P + Path.DIFFUSE] != u4(0)
+        draw(I, wp)
+        # Glass that light sampling looks through stays polished: else both would find the light behind it.
+        is_blurred = I[P + Path.DIFFUSE] != u4(0) and T.mat_i(S)[m, Mat.PASSES] == 0
         W[Scratch.RANDOM] = f4(T.settings_f(S)[Settings.REGULARISE]) if is_blurred else ZERO
         units.derive_material(S, wp)
         if is_thin:
@@ -78,6 +84,33 @@ def trace_path(S, W, I, wp, o, d, pixel, sample):
 
 
 @inlined
+def find_cell(S, W, I):
+    """Find the row of what was learned about the surface in hand, and ask for it: the material is read meanwhile."""
+    row = u4(0)
+    if is_anything_known(S):
+        noise = noise_of(I[P + Path.PIXEL], I[P + Path.SAMPLE], I[P + Path.STEP])
+        row = row_of(S, load(W, Scratch.P), load(W, Scratch.N), noise)
+        ask_for_row(S, row)
+        ask_for_share(S, row)
+    I[Scratch.CELL] = row
+
+
+@inlined
+def set_reach(W, I):
+    """Say how far the ray reaches in texture coordinates: half a pixel to a whole one, by chance.
+
+    The ray is a cone (Akenine-Möller et al. 2019, Texture level of detail strategies for real-time ray tracing). By
+    chance, so that steps between a picture's levels are not seen, and many samples show what lies between them. Behind
+    a bend no more than a part of the whole: else rays to what is small would find what lies beside it in its picture.
+    """
+    size = f4(W[Scratch.UV_SIZE])
+    if I[P + Path.EVENTS] != u4(0):
+        size = min(size, MOST_REACH)
+    number = hashed(u4(I[Scratch.RAY + Ray.U] ^ I[Scratch.RAY + Ray.FAR]))
+    W[Scratch.UV_SIZE] = size * (HALF + HALF * f4(u4(number >> u4(8))) * INV_2_24)
+
+
+@inlined
 def stop_at_vertex(S, W, I, is_thin):
     """Make the surface in hand a vertex of the path: lights are sampled from it and found from it."""
     if I[P + Path.IS_PENDING] != u4(0):
@@ -90,13 +123,11 @@ def stop_at_vertex(S, W, I, is_thin):
     store(W, Scratch.LV + Vertex.POSITION, load(W, Scratch.P))
     store(W, Scratch.LV + Vertex.NORMAL, n)
     I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if f4(W[Scratch.GLASS]) > ZERO else u4(0)
-    noise = noise_of(I[P + Path.PIXEL], I[P + Path.SAMPLE], I[P + Path.STEP])
-    row = row_of(S, load(W, Scratch.P), n, noise)
-    I[Scratch.LV + Vertex.LEARNED] = row
+    I[Scratch.LV + Vertex.LEARNED] = I[Scratch.CELL]
     share = ZERO
     if f4(W[Scratch.GLASS]) <= ZERO and not is_thin:
         # What mirrors sharply knows better where to look.
-        share = row_share(S, row) * f4(W[Scratch.P_DIFF])
+        share = row_share(S, I[Scratch.CELL]) * f4(W[Scratch.P_DIFF])
     W[Scratch.LV + Vertex.SHARE] = share
     W[P + Path.SINCE_VERTEX] = ZERO
     if I[P + Path.IS_GUIDED] == u4(0) and (shows_itself(W, I) or i4(I[P + Path.EVENTS]) > 3):

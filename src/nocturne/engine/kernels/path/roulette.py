@@ -1,5 +1,7 @@
 """Where a path goes on from a surface, and whether it does. Names as in loop.py."""
 
+import math
+
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
@@ -12,6 +14,7 @@ from nocturne.engine.kernels.random import INV_2_24, combined
 from nocturne.engine.kernels.values import whole_value
 from nocturne.engine.kernels.vectors import ONE, ZERO, largest, load, scaled, store
 from nocturne.engine.layout import lamp as Lamp
+from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import onward as Onward
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import scratch as Scratch
@@ -20,6 +23,7 @@ from nocturne.engine.layout import value as Value
 from nocturne.engine.layout import vertex as Vertex
 
 P = Scratch.PATH
+WIDENS = f4(0.25)
 MAX_STEPS = 96  # boundaries passed without an event count too, so the longest way through is bounded
 
 
@@ -32,7 +36,13 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
     chosen = i4(I[Scratch.SAMPLE + Onward.KIND])
     is_delta = I[Scratch.SAMPLE + Onward.IS_DELTA] != u4(0)
     count_event(S, W, I, chosen, is_delta)
+    passes = T.mat_i(S)[m, Mat.PASSES] != 0 and chosen == 2 and is_delta
+    was_looked = f4(W[P + Path.DENSITY]) >= ZERO or f4(W[P + Path.THROUGH]) > ZERO
+    W[P + Path.THROUGH] = ONE if passes and was_looked else ZERO
     W[P + Path.DENSITY] = -ONE if is_delta else density
+    if not is_delta:
+        # Rays that are near each other in what was sampled lie about this far apart.
+        W[P + Path.ANGLE] = max(f4(W[P + Path.ANGLE]), WIDENS / math.sqrt(density))
     filter_through(W, load(W, Scratch.SAMPLE + Onward.WEIGHT))
     d = load(W, Scratch.SAMPLE + Onward.DIRECTION)
     if chosen == 2 and not is_thin:
@@ -51,9 +61,9 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
 @inlined
 def sample_direction(S, W, I, wp):
     """Sample where the path goes: by the material, or to a bright thing; return False if nowhere. Writes SAMPLE."""
-    u, v = random_pair(I, 3)
+    u, v = random_pair(W, I, 3)
     share = f4(W[Scratch.LV + Vertex.SHARE])
-    _, pick = random_pair(I, 1)
+    _, pick = random_pair(W, I, 1)
     p = load(W, Scratch.P)
     if pick < share:
         d = direction_to_bright(S, I[Scratch.LV + Vertex.LEARNED], p, pick / share, u, v)
@@ -70,7 +80,7 @@ def sample_direction(S, W, I, wp):
         I[Scratch.SAMPLE + Onward.KIND] = u4(0)
         I[Scratch.SAMPLE + Onward.IS_DELTA] = u4(0)
         return True
-    a, b = random_pair(I, 4)
+    a, b = random_pair(W, I, 4)
     W[Scratch.RANDOM] = a
     W[Scratch.RANDOM + 1] = u
     W[Scratch.RANDOM + 2] = v
@@ -120,7 +130,7 @@ def survives(W, I):
     if i4(I[P + Path.EVENTS]) <= 2:
         return True
     q = min(largest(load(W, P + Path.BETA)) * f4(W[P + Path.SPREAD]), f4(0.97))
-    _, survival = random_pair(I, 0)
+    _, survival = random_pair(W, I, 0)
     if q <= f4(1e-6) or survival >= q:
         return False
     weaken(W, ONE / q)

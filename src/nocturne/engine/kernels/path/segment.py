@@ -43,6 +43,7 @@ def travel(S, W, I, wp):
         return False
     t = f4(W[Scratch.RAY + Ray.FAR])
     W[P + Path.SINCE_VERTEX] = f4(W[P + Path.SINCE_VERTEX]) + t
+    W[P + Path.WIDTH] = f4(W[P + Path.WIDTH]) + f4(W[P + Path.ANGLE]) * t
     medium = existing(S, I, i4(-1))
     I[P + Path.MEDIUM] = u4(medium)
     if medium >= 0:
@@ -61,6 +62,8 @@ def look_at_lamp(S, W, I, wp):
 @jit
 def found_weight(W, mode, sampled):
     """Return the weight of a light that a ray found, and that light sampling would have found at density `sampled`."""
+    if f4(W[P + Path.THROUGH]) > ZERO and mode != Settings.MODE_MATERIAL:
+        return ZERO
     density = f4(W[P + Path.DENSITY])
     if density < ZERO or mode == Settings.MODE_MATERIAL:
         return ONE
@@ -124,7 +127,7 @@ def find_glow(S, W, I, wp, m):
     e = load(W, M + Mat.EMISSION)
     if largest(e) > ZERO and I[Scratch.INSIDE] == u4(0):
         w = ONE
-        if i4(I[Scratch.LIGHT]) >= 0 and f4(W[P + Path.DENSITY]) >= ZERO:
+        if i4(I[Scratch.LIGHT]) >= 0 and (f4(W[P + Path.DENSITY]) >= ZERO or f4(W[P + Path.THROUGH]) > ZERO):
             look_at_lamp(S, W, I, wp)
             w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
         c = scaled(multiplied(load(W, P + Path.BETA), e), w)
@@ -172,7 +175,7 @@ def pass_sheet(W, I):
     """
     straight = load(W, Scratch.STRAIGHT)
     chance = ZERO if I[P + Path.IS_LAST] != u4(0) else f4(W[Scratch.P_EVENT])
-    which, _ = random_pair(I, 0)
+    which, _ = random_pair(W, I, 0)
     if which < chance:
         weaken(W, ONE / chance)
         return 0

@@ -22,8 +22,10 @@ from nocturne.engine.kernels.vectors import (
     power_heuristic,
     scaled,
 )
+from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import passes as Pass
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import ray as Ray
@@ -35,35 +37,44 @@ from nocturne.engine.layout import vertex as Vertex
 E = Scratch.EVAL
 P = Scratch.PATH
 MOST_SHEETS = 96
+ENDLESS = f4(1e20)
 
 
 @jit
-def transmittance(S, W, I, wp, o, d, far, outside):
-    """Return how much of the light along a shadow ray in a medium of index `outside` arrives.
+def transmittance(S, W, I, wp, o, d, far, inner):
+    """Return how much of the light along a shadow ray that begins in a medium (-1: air) arrives.
 
-    0 behind anything, a colour through thin sheets, as each is where the ray meets it.
+    0 behind anything, a colour through thin sheets and through closed glass that lets light pass, as each is where the
+    ray meets it; in between what the media absorb. THROUGH tells whether it went through closed glass.
     """
+    I[Scratch.THROUGH] = u4(0)
     set_ray(W, I, Scratch.SHADOW, o, d, far, SHADOW_RAYS)
     units.occluded(T.top(S)[0], wp + Scratch.SHADOW * 4, 0)
     I[Scratch.COUNTERS + 1] = u4(I[Scratch.COUNTERS + 1] + u4(1))
     if f4(W[Scratch.SHADOW + Ray.FAR]) < ZERO:
         return (ZERO, ZERO, ZERO)
-    left = (ONE, ONE, ONE)
     if T.settings_i(S)[Settings.HAS_CLEAR] == 0:
-        return left
+        return absorbed_along(S, inner, far, (ONE, ONE, ONE))
+    left = (ONE, ONE, ONE)
     at = Scratch.SHADOW
     p = o
-    W[Scratch.OUTSIDE] = outside
+    medium = i4(inner)
     for _ in range(MOST_SHEETS):
         set_ray(W, I, at, p, d, far, CLEAR_SHADOW_RAYS)
-        units.intersect(T.top(S)[0], wp + at * 4, 0)
+        units.intersect(T.top(S)[1], wp + at * 4, 0)
         if I[at + Ray.GEOMETRY] == NONE:
-            return left
+            return absorbed_along(S, medium, far, left)
+        m = T.inst_i(S)[i4(I[at + Ray.INSTANCE]), Instance.MATERIAL]
+        # A face of what the ray is in has air beyond it, as far as anybody knows here.
+        W[Scratch.OUTSIDE] = ONE if medium == m else index_of(S, medium)
         units.read_sheet(S, wp)
-        left = multiplied(left, load(W, Scratch.STRAIGHT))
+        t = f4(W[at + Ray.FAR])
+        left = absorbed_along(S, medium, t, multiplied(left, load(W, Scratch.STRAIGHT)))
         if largest(left) < f4(1e-4):
             return (ZERO, ZERO, ZERO)
-        t = f4(W[at + Ray.FAR])
+        if T.mat_i(S)[m, Mat.IS_THIN] == 0:
+            I[Scratch.THROUGH] = u4(1)
+            medium = i4(-1) if I[Scratch.LEAVES] != u4(0) else i4(m)
         step = t + error_of(along(d, t, p))
         p = along(d, step, p)
         far -= step
@@ -72,12 +83,20 @@ def transmittance(S, W, I, wp, o, d, far, outside):
     return (ZERO, ZERO, ZERO)
 
 
+@jit
+def absorbed_along(S, medium, way, left):
+    """Return what is left after a way through a medium (-1: air); of an endless way all, as nothing would arrive."""
+    if medium >= 0 and way < ENDLESS:
+        return absorbed(S, medium, way, left)
+    return left
+
+
 @inlined
 def gather(S, W, I, wp, m, is_medium):
     """Sample a light from the vertex in hand, on material m, and add what arrives of it."""
     mode = T.settings_i(S)[Settings.MODE]
-    a, _ = random_pair(I, 1)
-    u, v = random_pair(I, 2)
+    a, _ = random_pair(W, I, 1)
+    u, v = random_pair(W, I, 2)
     W[Scratch.RANDOM] = a
     W[Scratch.RANDOM + 1] = u
     W[Scratch.RANDOM + 2] = v
@@ -93,28 +112,27 @@ def gather(S, W, I, wp, m, is_medium):
         return
     wi = load(W, Scratch.LAMP + Lamp.DIRECTION)
     distance = f4(W[Scratch.LAMP + Lamp.DISTANCE])
-    w = ONE / lamp_density
-    if I[Scratch.LAMP + Lamp.IS_DELTA] == u4(0) and mode == Settings.MODE_MIS:
-        other = mixed_density(S, W, I, load(W, Scratch.P), wi, f4(W[E + Value.DENSITY]))
-        w *= power_heuristic(lamp_density, other)
     p = load(W, Scratch.P)
     start = pushed(W, p, wi)
     far = distance - f4(2) * error_of(p) - distance * f4(1e-5)
     inner = i4(I[P + Path.MEDIUM])
     if is_medium and dot(wi, load(W, Scratch.G)) < ZERO:
         inner = m if I[Scratch.INSIDE] == u4(0) else existing(S, I, entry_of(I, m))
-    left = transmittance(S, W, I, wp, start, wi, far, index_of(S, inner))
+    left = transmittance(S, W, I, wp, start, wi, far, inner)
     if largest(left) <= ZERO:
         return
-    if inner >= 0 and distance < f4(1e20):
-        left = absorbed(S, inner, distance, left)
+    w = ONE / lamp_density
+    # What comes through closed glass no path finds: that would count it twice.
+    is_shared = I[Scratch.LAMP + Lamp.IS_DELTA] == u4(0) and I[Scratch.THROUGH] == u4(0)
+    if is_shared and mode == Settings.MODE_MIS:
+        w *= power_heuristic(lamp_density, mixed_density(S, W, I, p, wi, f4(W[E + Value.DENSITY])))
     events = i4(I[P + Path.EVENTS])
     lamp = i4(I[Scratch.LAMP + Lamp.LIGHT])
     group = T.light_i(S)[lamp, Light.GROUP]
     beta = load(W, P + Path.BETA)
     brought = scaled(multiplied(left, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
     chance = f4(W[Scratch.LAMP + Lamp.CHANCE])
-    learn(S, row, lamp, luminance(multiplied(brought, whole)) * chance, chance)
+    learn(S, row, i4(I[Scratch.LAMP + Lamp.SLOT]), luminance(multiplied(brought, whole)) * chance, chance)
     arrives = multiplied(beta, brought)
     if events == 0:
         add_light(S, W, group, Pass.DIRECT_DIFFUSE, multiplied(arrives, load(W, E + Value.DIFFUSE)))

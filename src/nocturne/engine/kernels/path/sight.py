@@ -26,6 +26,7 @@ from nocturne.engine.kernels.path.hit import NONE, error_of, is_lamp, pushed, re
 from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, look_at_lamp, travel
 from nocturne.engine.kernels.path.state import begin, filter_through
 from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, frame, largest, load, multiplied, store
+from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import mat as Mat
@@ -112,7 +113,7 @@ def bend(S, W, I, wp, m, is_medium):
 @inlined
 def look(S, W, I, wp, G, H, at, to, o, d, way):
     """Follow a pixel's middle ray, `way` from the lens on, and write what it sees."""
-    begin(W, I, o, d, u4(0), u4(0))
+    begin(W, I, o, d, f4(T.camera(S)[Camera.PIXEL]), u4(0), u4(0))
     for k in range(Media.COUNT):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
     for k in range(Sight.COUNT):
@@ -125,7 +126,7 @@ def look(S, W, I, wp, G, H, at, to, o, d, way):
             return
         way += f4(W[Scratch.RAY + Ray.FAR])
         d = load(W, P + Path.DIRECTION)
-        read_surface(S, W, I, load(W, P + Path.ORIGIN), d)
+        read_surface(S, W, I, load(W, P + Path.ORIGIN), d, f4(W[P + Path.WIDTH]))
         lamp = is_lamp(S, I)
         if lamp and I[Scratch.INSIDE] != u4(0):
             p = load(W, Scratch.P)
@@ -170,12 +171,12 @@ def look_at_tiles(S, wp, seen, ids, stop, tiles, cursor, n, width, height, step,
     `seen` and `ids` are the addresses of a `Sight`'s arrays; those at every `before`th pixel are there already (0:
     none). The others are as in `render_tiles`. Returns how many pixels were looked at.
     """
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
-    flags = row_i4(stop, 2)
-    edges = row_i4(tiles, 4 * n)
-    G = row_f4(seen, width * height * Sight.COUNT)
-    H = row_u4(ids, width * height * Sight.IDS)
+    W = row_f4(wp)
+    I = row_u4(wp)
+    flags = row_i4(stop)
+    edges = row_i4(tiles)
+    G = row_f4(seen)
+    H = row_u4(ids)
     taken = 0
     while flags[0] == 0 and flags[1] == 0:
         k = 4 * counted_up(cursor)

@@ -11,8 +11,10 @@ from nocturne.engine.kernels.path.camera import camera_ray
 from nocturne.engine.kernels.path.guides import note_middle
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.path.loop import trace_path
-from nocturne.engine.kernels.random import combined, pair
+from nocturne.engine.kernels.path.state import begin, draw_first, first_pair
+from nocturne.engine.kernels.random import combined
 from nocturne.engine.kernels.vectors import ONE, ZERO, load, luminance
+from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import media as Media
 from nocturne.engine.layout import passes as Pass
@@ -85,10 +87,12 @@ def one_sample(S, F, W, I, wp, y, x, seed, first, groups):
         W[Scratch.SAMPLE_SUM + k] = ZERO
     for k in range(Media.COUNT):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
-    u1, u2 = pair(pixel, u4(index), 0)
-    u3, v3 = pair(pixel, u4(index), 1)
-    o, d = camera_ray(S, x, y, u1, u2, u3, v3)
-    trace_path(S, W, I, wp, o, d, pixel, u4(index))
+    draw_first(wp, pixel, u4(index))
+    u1, v1 = first_pair(W, 0)
+    u2, v2 = first_pair(W, 1)
+    o, d = camera_ray(S, x, y, u1, v1, u2, v2)
+    begin(W, I, o, d, f4(T.camera(S)[Camera.PIXEL]), pixel, u4(index))
+    trace_path(S, W, I, wp)
     learn_path(S, W, I)
     lum = luminance(load(W, Scratch.SAMPLE_SUM))
     ok = finite(lum)
@@ -143,10 +147,10 @@ def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed, fir
     `first` the number of the film's first sample; `stop` the address of two int32 flags that are polled between pixels.
     Returns early, after a tile, from `most` samples on.
     """
-    W = row_f4(wp, Scratch.COUNT)
-    I = row_u4(wp, Scratch.COUNT)
-    flags = row_i4(stop, 2)
-    edges = row_i4(tiles, 4 * n)
+    W = row_f4(wp)
+    I = row_u4(wp)
+    flags = row_i4(stop)
+    edges = row_i4(tiles)
     taken = 0
     while taken < most and flags[0] == 0 and flags[1] == 0:
         k = 4 * counted_up(cursor)

@@ -1,54 +1,80 @@
-"""Pictures: bilinear lookup, repeated. S scene table, t picture, b binding, (u, v) the picture's own coordinates."""
+"""Pictures: bilinear lookup in the level that is coarse enough, repeated.
 
-import math
+S scene table, t picture, b binding, (u, v) the picture's own coordinates, size how far what looks at it reaches there.
+"""
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, jit
-from nocturne.engine.kernels.vectors import ONE, added, scaled
+from nocturne.engine.kernels.jit import address_of, ask_for, f4, i4, jit
+from nocturne.engine.kernels.lanes import blended_texels, exponent_of, whole_below
+from nocturne.engine.kernels.vectors import ONE, scaled
 from nocturne.engine.layout import pattern as Pattern
 
 NUMBER = Pattern.PICTURE
-TEXEL = f4(1.0 / 65535.0)
+HALF = f4(0.5)
+LEAST = f4(1e-6)
+TEXEL_BYTES = 8
+texels_at = address_of["texels"]
 
 
 @jit
-def texel(S, first, w, h, x, y):
-    x = x % w
-    y = y % h
-    i = first + y * w + x
-    t = T.texels(S)
-    r = f4(t[i, 0]) * TEXEL
-    g = f4(t[i, 1]) * TEXEL
-    b = f4(t[i, 2]) * TEXEL
-    return (r * r, g * g, b * b)
+def place(first, tiles, x, y):
+    """Return the index of a level's texel (x, y): tiles are 4 across and 2 down."""
+    return first + ((((y >> 1) * tiles + (x >> 2)) << 3) | ((y & 1) << 2) | (x & 3))
 
 
 @jit
-def texture(S, t, u, v):
-    """Return the bilinear value of texture t at (u, v); v points up, the picture repeats."""
-    first = T.tex_i(S)[t, Pattern.FIRST_TEXEL]
-    w = T.tex_i(S)[t, Pattern.WIDTH]
-    h = T.tex_i(S)[t, Pattern.HEIGHT]
-    x = (u - math.floor(u)) * w - 0.5
-    y = (1.0 - (v - math.floor(v))) * h - 0.5
-    x0 = math.floor(x)
-    y0 = math.floor(y)
-    fx = f4(x - x0)
-    fy = f4(y - y0)
-    a = texel(S, first, w, h, x0, y0)
-    b = texel(S, first, w, h, x0 + 1, y0)
-    c = texel(S, first, w, h, x0, y0 + 1)
-    d = texel(S, first, w, h, x0 + 1, y0 + 1)
-    k = f4(T.tex_f(S)[t, Pattern.SCALE])
-    top = added(scaled(a, ONE - fx), scaled(b, fx))
-    low = added(scaled(c, ONE - fx), scaled(d, fx))
-    return scaled(added(scaled(top, ONE - fy), scaled(low, fy)), k)
+def around(S, t, u, v, size):
+    """Return the indices of the four texels around (u, v), and how far it lies towards the right and lower ones.
+
+    v points up, the picture repeats. Its pixels are at most as large as `size`, and more than half of it.
+    """
+    finest = T.tex_i(S)[t, Pattern.FIRST_LEVEL]
+    coarsest = T.tex_i(S)[t, Pattern.LEVELS] - 1
+    k = finest + min(max(exponent_of(max(size * f4(T.tex_f(S)[t, Pattern.SIDE]), LEAST)), 0), coarsest)
+    first = T.level_i(S)[k, Pattern.FIRST_TEXEL]
+    w = T.level_i(S)[k, Pattern.WIDTH]
+    h = T.level_i(S)[k, Pattern.HEIGHT]
+    tiles = T.level_i(S)[k, Pattern.TILES]
+    x = (u - whole_below(u)) * f4(w) - HALF
+    y = (ONE - (v - whole_below(v))) * f4(h) - HALF
+    across = whole_below(x)
+    down = whole_below(y)
+    x1 = i4(across) + 1
+    y1 = i4(down) + 1
+    # Whatever the coordinates are, and be they no numbers, no texel outside of the picture is read.
+    x0 = x1 - 1 if 0 < x1 <= w else w - 1
+    y0 = y1 - 1 if 0 < y1 <= h else h - 1
+    x1 = x1 if 0 <= x1 < w else 0
+    y1 = y1 if 0 <= y1 < h else 0
+    return (
+        place(first, tiles, x0, y0),
+        place(first, tiles, x1, y0),
+        place(first, tiles, x0, y1),
+        place(first, tiles, x1, y1),
+        x - across,
+        y - down,
+    )
 
 
 @jit
-def value(S, b, u, v):
+def texture(S, t, u, v, size):
+    """Return the bilinear value of texture t at (u, v)."""
+    a, b, c, d, x, y = around(S, t, u, v, size)
+    return scaled(blended_texels(texels_at(S), a, b, c, d, x, y), f4(T.tex_f(S)[t, Pattern.SCALE]))
+
+
+@jit
+def ask(S, b, u, v, size):
+    """Ask for the texels that `value` will read."""
+    a, _, _, d, _, _ = around(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
+    ask_for(texels_at(S) + TEXEL_BYTES * a)
+    ask_for(texels_at(S) + TEXEL_BYTES * d)
+
+
+@jit
+def value(S, b, u, v, size):
     """Return the value of binding b's picture at (u, v)."""
-    return texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v)
+    return texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
 
 
 def parts(step):

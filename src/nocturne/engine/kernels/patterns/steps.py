@@ -1,4 +1,7 @@
-"""The kinds of steps: what a binding puts out at a hit. S scene table, b binding."""
+"""The kinds of steps: what a binding puts out at a hit. S scene table, b binding.
+
+size: how far what looks reaches, in texture coordinates.
+"""
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.dispatch import by_kind
@@ -13,16 +16,29 @@ _value = by_kind({module.NUMBER: module.value for module in STEPS.values()})
 
 
 @jit
-def bound_value(S, b, u, v):
-    """Return what binding b puts out where the texture coordinates are (u, v), inverted if it is to be."""
+def placed(S, b, u, v):
+    """Return the coordinates of binding b's step where the texture coordinates are (u, v)."""
     F = T.bind_f(S)
-    t = _value(
-        T.bind_i(S)[b, Pattern.KIND],
-        S,
-        b,
+    return (
         f4(F[b, Pattern.TO_U]) * u + f4(F[b, Pattern.TO_U + 1]) * v + f4(F[b, Pattern.TO_U + 2]),
         f4(F[b, Pattern.TO_V]) * u + f4(F[b, Pattern.TO_V + 1]) * v + f4(F[b, Pattern.TO_V + 2]),
     )
+
+
+@jit
+def ask_ahead(S, b, u, v, size):
+    """Ask for what binding b will read, so that several are fetched at once."""
+    if T.bind_i(S)[b, Pattern.KIND] == picture.NUMBER:
+        x, y = placed(S, b, u, v)
+        picture.ask(S, b, x, y, size * f4(T.bind_f(S)[b, Pattern.STRETCH]))
+
+
+@jit
+def bound_value(S, b, u, v, size):
+    """Return what binding b puts out where the texture coordinates are (u, v), inverted if it is to be."""
+    F = T.bind_f(S)
+    x, y = placed(S, b, u, v)
+    t = _value(T.bind_i(S)[b, Pattern.KIND], S, b, x, y, size * f4(F[b, Pattern.STRETCH]))
     if f4(F[b, Pattern.IS_INVERTED]) > ZERO:
         # A picture may hold values above 1; their negative is black, not less.
         t = (max(ONE - t[0], ZERO), max(ONE - t[1], ZERO), max(ONE - t[2], ZERO))

@@ -1,17 +1,26 @@
 """The sheet of a light: power, colour, place, shape."""
 
+from PySide6.QtCore import Signal
+
 from nocturne.errors import NocturneError
 from nocturne.scene import edit
+from nocturne.scene.document import Document
 from nocturne.scene.lights import KINDS, Light, Surface, strength, with_unit
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.view.overlay import plain
 
+_PORTAL = (
+    "Portal: where light from sky, surroundings and domes comes in. It gives no light, and the picture stays as it is; "
+    "it says where to look for light, so that a room with windows gets clean sooner."
+)
 UNIT_NAMES = {"W": "watts", "lm": "lumens", "cd": "candela", "nit": "nits", "lx": "lux", "x": "× nature"}
 
 
 class LightSheet(Sheet):
     """A light's power, colour, place and shape."""
+
+    measure_wanted = Signal(str)  # a portal's id
 
     def __init__(self, session: Session, browse) -> None:
         super().__init__(
@@ -29,6 +38,9 @@ class LightSheet(Sheet):
         self.form.editors["power"].given.connect(self._give)
         self.reading = self.text()
         self.browse = self.button("Choose a picture…", lambda: self._choose(browse))
+        self.measure = self.button("Measure what it gains", self._measure)
+        self.measure.setToolTip("Renders small pictures of this view with it and without it, for a few seconds.")
+        self._gains: dict[str, tuple[float, tuple]] = {}  # of portals, and what the set was when they were measured
 
     def show_item(self, item, document):
         """Show a light with the fields its kind has."""
@@ -38,23 +50,56 @@ class LightSheet(Sheet):
         power.set_unit(item.unit)
         power.also = tuple(unit for unit in item.units if unit != item.unit)
         self.form.show_model(item)
-        names = {"name", "group", "on", "power", "unit", *item.own}
+        names = {"name", "on", *item.own}
+        if item.gives_light:
+            names |= {"group", "power", "unit"}
         if item.unit == "W":
             names.add("efficacy")
-        if item.can_be_seen:
+        if item.can_be_seen and item.gives_light:
             names.add("visible")
         if item.has_own_colour:
             names.add("colour_from")
             names.add("kelvin" if item.colour_from == "kelvin" and item.kind != "environment" else "colour")
         self.form.show_only(names)
-        self.reading.setText(_reading(item) + _hint(item))
+        if item.gives_light:
+            self.reading.setText(_reading(item) + _hint(item))
+        else:
+            self.reading.setText(_PORTAL + self._gain_of(item.id, document))
         self.browse.setVisible(item.kind == "environment")
+        self.measure.setVisible(not item.gives_light)
 
     def show_more(self, visible):
         """Show the reading with the form."""
         self.reading.setVisible(visible)
         if not visible:
             self.browse.hide()
+            self.measure.hide()
+
+    def _measure(self) -> None:
+        self.measure.setEnabled(False)
+        self.measure.setText("Measuring…")
+        self.measure_wanted.emit(self.chosen_id(self.session.document))
+
+    def show_gain(self, id: str, gain: float | None, document: Document | None) -> None:
+        """Show what a portal was measured to gain in a document; None: it could not be measured."""
+        self.measure.setEnabled(True)
+        self.measure.setText("Measure what it gains")
+        if gain is not None:
+            self._gains[id] = gain, _measured_on(document)
+            self.show_document(self.session.document)
+
+    def _gain_of(self, id: str, document: Document) -> str:
+        """Return what a portal was measured to gain, "" if nobody asked."""
+        if id not in self._gains:
+            return ""
+        gain, on = self._gains[id]
+        when = "in this view" if on == _measured_on(document) else "before the last edits"
+        words = (
+            f"for the same noise {gain:.1f} times fewer rays"
+            if gain >= 1.05
+            else "no gain, the noise comes from other light"
+        )
+        return f"\n\nMeasured {when}: {words}."
 
     def _alter(self, name, value, merge):
         if name == "unit":
@@ -75,6 +120,11 @@ class LightSheet(Sheet):
         path = browse()
         if path:
             self._alter("image", path, None)
+
+
+def _measured_on(document: Document) -> tuple:
+    """Return what decides how much a portal gains."""
+    return document.things, document.materials, document.lights, document.view
 
 
 def _reading(light: Light) -> str:

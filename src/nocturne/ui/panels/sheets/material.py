@@ -97,6 +97,7 @@ class MaterialSheet(Sheet):
                     "transmission_color",
                     "transmission_depth",
                     "geometry_thin_walled",
+                    "light_passes",
                     "precedence",
                 ),
                 "Coat": ("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening"),
@@ -129,9 +130,9 @@ class MaterialSheet(Sheet):
         elif item.metal_from == "colour":
             names -= {"metal_n", "metal_k"}
         if item.transmission_weight <= 0:
-            names -= {"transmission_color", "transmission_depth", "geometry_thin_walled", "precedence"}
+            names -= {"transmission_color", "transmission_depth", "geometry_thin_walled", "light_passes", "precedence"}
         elif item.geometry_thin_walled:
-            names -= {"transmission_depth", "precedence"}
+            names -= {"transmission_depth", "light_passes", "precedence"}
         if item.coat_weight <= 0:
             names -= {"coat_color", "coat_roughness", "coat_ior", "coat_darkening"}
         if item.emission_luminance <= 0:

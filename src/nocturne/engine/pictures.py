@@ -1,0 +1,117 @@
+"""Pictures as the kernels read them: each at ever coarser levels, in tiles of one cache line.
+
+A ray that is as wide as a hundred pixels of a picture reads one pixel of a level that is coarse enough: it finds their
+mean, and finds it in the processor's cache (Williams 1983, Pyramidal parametrics).
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nocturne.engine.layout import pattern as pat
+
+LINE = 64  # bytes
+ACROSS, DOWN = 4, 2  # texels of a tile: eight of eight bytes each are a line
+
+
+def aligned(shape: tuple[int, ...], dtype: type) -> np.ndarray:
+    """Return an array of zeros that begins with a cache line."""
+    size = int(np.prod(shape)) * np.dtype(dtype).itemsize
+    room = np.zeros(size + LINE, np.uint8)
+    start = -room.ctypes.data % LINE
+    return room[start : start + size].view(dtype).reshape(shape)
+
+
+def halved(image: np.ndarray) -> np.ndarray:
+    """Return an (h, w, 3) picture at half its size, rounded down, at least 1: means over equal areas."""
+    for axis in (0, 1):
+        n = image.shape[axis]
+        if n == 1:
+            continue
+        rows = np.moveaxis(image, axis, 0)
+        if n % 2 == 0:
+            rows = (rows[0::2] + rows[1::2]) * np.float32(0.5)
+        else:
+            # Each new pixel covers a whole one, and of both beside it as much as makes up n / (n // 2) in all.
+            m = n // 2
+            after = (np.arange(1, m + 1, dtype=np.float32) / n).reshape(-1, *[1] * (rows.ndim - 1))
+            before = np.float32((m + 1) / n) - after
+            rows = rows[0:-1:2] * before + rows[1::2] * np.float32(m / n) + rows[2::2] * after
+        image = np.moveaxis(rows, 0, axis)
+    return np.ascontiguousarray(image)
+
+
+def tiled(level: np.ndarray) -> np.ndarray:
+    """Return (n, 4) uint16 of an (h, w, 3) uint16 picture, tile after tile; what lies outside it is not read."""
+    h, w, _ = level.shape
+    rows, columns = -(-h // DOWN), -(-w // ACROSS)
+    whole = np.zeros((rows * DOWN, columns * ACROSS, 4), np.uint16)
+    whole[:h, :w, :3] = level
+    return whole.reshape(rows, DOWN, columns, ACROSS, 4).swapaxes(1, 2).reshape(-1, 4)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Picture:
+    """One picture, encoded: the texels of its levels, their sizes, and what the largest number stands for."""
+
+    levels: list[np.ndarray]
+    sizes: list[tuple[int, int]]
+    scale: float
+
+
+def _encoded(image: np.ndarray) -> _Picture:
+    image = np.maximum(image, 0)
+    scale = max(float(image.max()), 1e-6)
+    levels, sizes = [], []
+    while True:
+        height, width = image.shape[:2]
+        levels.append(tiled(np.rint(np.sqrt(image / scale) * 65535).astype(np.uint16)))
+        sizes.append((width, height))
+        if width == height == 1:
+            return _Picture(levels, sizes, scale)
+        image = halved(image)
+
+
+class Pictures:
+    """Encodes pictures, and keeps what it made of those that were asked for last."""
+
+    def __init__(self) -> None:
+        self._made: dict[int, tuple[np.ndarray, _Picture]] = {}
+
+    def tables(self, images: list[np.ndarray]) -> dict[str, np.ndarray]:
+        """Return the tables of (h, w, 3) float32 pictures in order; a black pixel if there are none."""
+        images = images or [np.zeros((1, 1, 3), np.float32)]
+        made = {id(image): self._made.get(id(image)) or (image, _encoded(image)) for image in images}
+        pictures = [made[id(image)][1] for image in images]
+        rows, at, parts = [], 0, []
+        for picture in pictures:
+            for (width, height), texels in zip(picture.sizes, picture.levels):
+                rows.append(
+                    pat.LEVEL.filled(np.int32, FIRST_TEXEL=at, WIDTH=width, HEIGHT=height, TILES=-(-width // ACROSS))
+                )
+                parts.append(texels)
+                at += len(texels)
+        first = np.cumsum([0, *(len(picture.sizes) for picture in pictures)])
+        texels = aligned((at, 4), np.uint16)
+        np.concatenate(parts, out=texels)
+        # What is kept are parts of the new table: of every texel there is one, not two.
+        ends = np.cumsum([len(part) for part in parts])
+        held = iter([texels[end - len(part) : end] for end, part in zip(ends, parts)])
+        kept = {id(picture): replace(picture, levels=[next(held) for _ in picture.levels]) for picture in pictures}
+        self._made = {key: (image, kept[id(picture)]) for key, (image, picture) in made.items()}
+        return {
+            "tex_i": np.stack(
+                [
+                    pat.WHOLE.filled(np.int32, FIRST_LEVEL=k, LEVELS=len(picture.sizes))
+                    for k, picture in zip(first, pictures)
+                ]
+            ),
+            "tex_f": np.stack(
+                [
+                    pat.FLOATS.filled(np.float32, SCALE=picture.scale, SIDE=np.sqrt(np.prod(picture.sizes[0])))
+                    for picture in pictures
+                ]
+            ),
+            "level_i": np.stack(rows),
+            "texels": texels,
+        }
