@@ -14,6 +14,7 @@ from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import QApplication, QMenu, QPushButton, QToolButton
 
 from nocturne.io import model, project
+from nocturne.io.atomic import replacing, whole_files
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -72,7 +73,7 @@ def test_a_killed_window_is_recovered_on_the_start_page(qtbot, make_window, tmp_
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     process = subprocess.Popen([sys.executable, "-c", script], env=environment, stderr=subprocess.DEVNULL)
     deadline = time.monotonic() + 60
-    while not list(rescue.folder().glob("*.json")) and time.monotonic() < deadline:
+    while not whole_files(rescue.folder(), ".json") and time.monotonic() < deadline:
         time.sleep(0.05)
     process.send_signal(signal.SIGKILL)
     process.wait()
@@ -86,6 +87,13 @@ def test_a_killed_window_is_recovered_on_the_start_page(qtbot, make_window, tmp_
     assert window.session.history.is_dirty
     assert not found.copy.exists()
     qtbot.waitUntil(window.rescue.copy.exists, timeout=120000)
+
+
+def test_a_copy_that_is_being_written_is_no_copy_yet(tmp_path):
+    with replacing(rescue.folder() / "1-a.json") as half:
+        half.write_text(json.dumps({"pid": 999999, "document": json.loads(Document().model_dump_json())}))
+        assert rescue.found() == []
+    assert [one.copy.name for one in rescue.found()] == ["1-a.json"]
 
 
 def test_a_damaged_copy_is_left_alone(tmp_path):

@@ -48,6 +48,14 @@ def replacing(path: Path | str) -> Iterator[Path]:
         _sweep(path.parent)
 
 
+def whole_files(folder: Path, suffix: str) -> list[Path]:
+    """Return the files of this ending in a folder that are whole: not those that are only being written, or never were.
+
+    An empty list if there is no such folder.
+    """
+    return [path for path in folder.glob(f"*{suffix}") if not _TEMPORARY.fullmatch(path.name)]
+
+
 def _removed(path: Path) -> None:
     try:
         path.unlink(missing_ok=True)

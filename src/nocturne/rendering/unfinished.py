@@ -6,7 +6,7 @@ import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
-from nocturne.io.atomic import is_running, started, write_text
+from nocturne.io.atomic import is_running, started, whole_files, write_text
 from nocturne.io.migrate import migrated
 from nocturne.io.paths import is_file
 from nocturne.rendering.keep import Keep
@@ -69,7 +69,7 @@ def found(document: Document, project: Path | None) -> list[Unfinished]:
     """
     out = []
     digest = film_digest(document)
-    for about in folder().glob("*.json"):
+    for about in whole_files(folder(), ".json"):
         try:
             if not is_file(about):
                 continue

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer
 
-from nocturne.io.atomic import is_running, started, write_text
+from nocturne.io.atomic import is_running, started, whole_files, write_text
 from nocturne.io.migrate import migrated
 from nocturne.io.paths import is_file
 from nocturne.io.proofs import sweep_unsaved
@@ -42,9 +42,7 @@ class Found:
 def found() -> list[Found]:
     """Return the copies of windows that are gone, newest first; what cannot be read is left alone."""
     out = []
-    if not folder().is_dir():
-        return out
-    for copy in folder().glob("*.json"):
+    for copy in whole_files(folder(), ".json"):
         try:
             if not is_file(copy):
                 continue
@@ -77,7 +75,7 @@ def sweep() -> Iterator[Update]:
     """Remove old proofs of projects that were never saved, but for those that are open or can be recovered."""
     yield Update(0, 1, "Clear up")
     wanted = set()
-    for copy in folder().glob("*.json"):
+    for copy in whole_files(folder(), ".json"):
         try:
             if is_file(copy):
                 wanted.add(Path(json.loads(copy.read_text(encoding="utf-8"))["proofs"]))
