@@ -382,3 +382,36 @@ def test_what_the_clamp_takes_is_told(engine):
     assert 0.001 < taken < 0.9
     # The same samples, so that what is missing is what was taken.
     assert 1 - held / free == pytest.approx(taken, rel=0.03)
+
+
+def held_back(document, assets, sampling: str) -> float:
+    prepared, seen = Preparer().prepare(document, assets, sampling=sets.MODES[sampling]), []
+    run(render(prepared, blank_film(prepared), noise=0.0), lambda update: seen.append(update.preview))
+    return seen[-1].held_back
+
+
+def test_what_roulette_makes_up_for_is_not_clamped(engine):
+    """Between two grey walls under a white sky light after k walls is a half to the power of k, never more."""
+    grey = Material(id="grey", base_color=(0.5, 0.5, 0.5), specular_weight=0.0, specular_ior=1.0)
+    parts = [(sets.PLANE, grey, {"place": (0.0, 0.0, z)}) for z in (-1.0, 1.0)]
+    camera = sets.view(eye=(0, -2, 0))
+
+    def taken(limit: float) -> float:
+        quality = sets.deep(16, clamp=limit / camera.white_luminance)
+        document, assets = sets.many(parts, sets.white_dome(), camera=camera, quality=quality)
+        return held_back(document, assets, "material")
+
+    assert taken(0.35) == 0.0
+    assert taken(0.2) > 1e-4
+
+
+def test_what_is_seen_through_clear_glass_is_not_clamped(engine):
+    glow = Material(id="glow", base_color=(0, 0, 0), specular_weight=0.0, emission_luminance=4000)
+    glass = Material(id="glass", transmission_weight=1.0, specular_roughness=0.0)
+    clay = Material(id="clay", base_color=(0.8, 0.8, 0.8), specular_weight=0.0)
+    camera = sets.view(eye=(0, -6, 1))
+    parts = [(sets.BALL, glow, {}), (sets.BOX, glass, {"place": (0.0, -3.0, 0.0), "size": (1.0, 0.1, 1.0)})]
+    quality = sets.deep(16, clamp=0.003)
+    assert held_back(*sets.many(parts, camera=camera, quality=quality), "mis") == 0.0
+    parts.append((sets.PLANE, clay, {"place": (0.0, 0.0, -1.0)}))
+    assert held_back(*sets.many(parts, camera=camera, quality=quality), "mis") > 0, "light off a floor is"

@@ -18,7 +18,7 @@ _LEVELS = {"fast": pyoidn.OIDN_QUALITY_FAST, "careful": pyoidn.OIDN_QUALITY_HIGH
 # The wrapper leaves this function out: called now and then while a filter runs, it ends it by returning False.
 _MONITOR = ctypes.CFUNCTYPE(ctypes.c_bool, ctypes.c_void_p, ctypes.c_double)
 _LIBRARY = "libOpenImageDenoise.so*"
-_FILTERS_KEPT = 6  # sizes change while a window is drawn larger
+_FILTERS_KEPT = 9  # sizes change while a window is drawn larger
 
 
 def _always() -> bool:
@@ -61,12 +61,14 @@ class Remover:
         normal: np.ndarray,
         *,
         quality: str = "fast",
+        are_clean: bool = False,
         goes_on: Callable[[], bool] = _always,
     ) -> np.ndarray:
         """Return (h, w, 3) float32 denoised linear light.
 
-        colour, normal: (h, w, 3). albedo: (h, w, 3), None for white. quality: "fast" or "careful". goes_on: asked some
-        thirty times meanwhile.
+        colour, normal: (h, w, 3). albedo: (h, w, 3), None for white. quality: "fast" or "careful". are_clean: albedo
+        and normal are free of noise (`guides`), so all that they show is real. goes_on: asked some thirty times
+        meanwhile.
 
         Raises
         ------
@@ -76,23 +78,42 @@ class Remover:
             If the library reports a failure.
         """
         with self._free:
-            running, images = self._filter(*colour.shape[:2], quality)
+            what = ("color", "albedo", "normal")
+            running, images = self._filter(what, *colour.shape[:2], quality, are_clean)
             images["color"][...] = colour
             np.clip(1.0 if albedo is None else albedo, 0, 1, out=images["albedo"])
             np.clip(normal, -1, 1, out=images["normal"])
-            self._goes_on = goes_on
-            try:
-                running.execute()
-            finally:
-                self._goes_on = _always  # it may hold on to much
-            if not goes_on():
-                self._device.get_error()  # that it was cancelled
-                raise Cancelled
-            self._check()
-            return images["output"].copy()
+            return self._run(running, images, goes_on)
 
-    def _filter(self, height: int, width: int, quality: str):
-        key = (height, width, quality)
+    def guides(
+        self, albedo: np.ndarray, normal: np.ndarray, *, quality: str = "fast", goes_on: Callable[[], bool] = _always
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Return (h, w, 3) float32 albedo and normal without the noise that lens and edges give them.
+
+        Arguments and errors as in `remove`.
+        """
+        out = []
+        with self._free:
+            for name, guide, low in (("albedo", albedo, 0), ("normal", normal, -1)):
+                running, images = self._filter((name,), *guide.shape[:2], quality, False)
+                np.clip(guide, low, 1, out=images[name])
+                out.append(self._run(running, images, goes_on))
+        return tuple(out)
+
+    def _run(self, running: pyoidn.Filter, images: dict[str, np.ndarray], goes_on: Callable[[], bool]) -> np.ndarray:
+        self._goes_on = goes_on
+        try:
+            running.execute()
+        finally:
+            self._goes_on = _always  # it may hold on to much
+        if not goes_on():
+            self._device.get_error()  # that it was cancelled
+            raise Cancelled
+        self._check()
+        return images["output"].copy()
+
+    def _filter(self, what: tuple[str, ...], height: int, width: int, quality: str, are_clean: bool):
+        key = (what, height, width, quality, are_clean)
         if key in self._filters:
             self._filters[key] = self._filters.pop(key)  # the newest is the last
             return self._filters[key]
@@ -103,11 +124,13 @@ class Remover:
             self._check()
         while len(self._filters) >= _FILTERS_KEPT:
             self._filters.pop(next(iter(self._filters)))[0].release()
-        images = {name: np.zeros((height, width, 3), np.float32) for name in ("color", "albedo", "normal", "output")}
+        images = {name: np.zeros((height, width, 3), np.float32) for name in (*what, "output")}
         made = pyoidn.Filter(self._device)
         for name, image in images.items():
             made.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
-        made.set_bool("hdr", True)
+        if "color" in what:
+            made.set_bool("hdr", True)
+            made.set_bool("cleanAux", are_clean)
         made.set_quality(_LEVELS[quality])
         _watch(made, self._monitor)
         made.commit()
@@ -136,6 +159,7 @@ def denoise_groups(
 ) -> Iterator[Update]:
     """Denoise each light group apart, so that they still add up and the desk stays free.
 
+    Careful, albedo and normal are denoised before it: that brings 0.1 to 0.5 dB; with a fast one it brings nothing.
     The last update's `result` is (g, h, w, 3) float32 mean radiance. remover: its own, if others may work meanwhile.
 
     Raises
@@ -147,14 +171,18 @@ def denoise_groups(
     """
     own = Remover() if remover is None else remover
     n = len(film.group_names)
-    albedo, normal = film.albedo, film.clean_normal
+    are_clean = quality == "careful"
     out = np.zeros_like(film.groups)
     try:
+        albedo, normal = film.albedo, film.clean_normal
+        if are_clean:
+            yield Update(0, n, "Cleaning what guides the denoiser")
+            albedo, normal = own.guides(albedo, normal, quality=quality, goes_on=goes_on)
         for i, name in enumerate(film.group_names):
             yield Update(i, n, f"Denoising “{name}”")
             noisy = film.group(i)
             if noisy.any():
-                out[i] = own.remove(noisy, albedo, normal, quality=quality, goes_on=goes_on)
+                out[i] = own.remove(noisy, albedo, normal, quality=quality, are_clean=are_clean, goes_on=goes_on)
     finally:
         if remover is None:
             own.close()

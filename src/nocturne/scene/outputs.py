@@ -68,11 +68,11 @@ def standard_qualities() -> tuple[Quality, ...]:
             reflections=3,
             transmissions=8,
             bounces=10,
-            clamp=32,
+            clamp=128,
             regularise=0.3,
             denoise="fast",
         ),
-        Quality(id="review", name="Review", samples=128, noise=0.04, clamp=128, regularise=0.25, denoise="careful"),
+        Quality(id="review", name="Review", samples=128, noise=0.04, clamp=512, regularise=0.25, denoise="careful"),
         Quality(
             id="final",
             name="Final",

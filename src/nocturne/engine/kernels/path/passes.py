@@ -6,6 +6,7 @@ Kinds of an event: 0 diffuse, 1 reflection, 2 transmission. W work row, I unsign
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit
 from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, largest, load, luminance, multiplied, scaled
+from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
 from nocturne.engine.layout import value as Value
@@ -20,11 +21,14 @@ def add_light(S, W, group, which, c):
 
 
 @jit
-def held(S, W, c, events):
-    """Return indirect light c, held under the clamp if one is set; what that takes is counted."""
-    limit = f4(T.settings_f(S)[Settings.CLAMP])
+def held(S, W, c, is_indirect):
+    """Return light c, held under the clamp if it is indirect and one is set; what that takes is counted.
+
+    What roulette made up for is none of the light's brightness: a path that lives on stands for others as well.
+    """
+    limit = f4(T.settings_f(S)[Settings.CLAMP]) * f4(W[Scratch.PATH + Path.LUCK])
     m = largest(c)
-    if events > 0 and limit > ZERO and m > limit:
+    if is_indirect and limit > ZERO and m > limit:
         k = limit / m
         W[Scratch.HELD_BACK] = f4(W[Scratch.HELD_BACK]) + luminance(c) * (ONE - k)
         return scaled(c, k)
@@ -47,9 +51,16 @@ def add_split(S, W, group, events, c):
 
 
 @jit
-def add_found(S, W, group, at_once, events, c):
-    """Add light that a ray found: to pass `at_once` straight from the camera, else by the first event's shares."""
-    c = held(S, W, c, events - 1)
+def add_found(S, W, I, group, at_once, c):
+    """Add light that a ray found: to pass `at_once` straight from the camera, else by the first event's shares.
+
+    What is seen in mirrors and through clear glass alone is no more noisy than what is seen without them, and what one
+    scattering surface sees no more than what light sampling finds from there: neither is held under the clamp.
+    """
+    events = i4(I[Scratch.PATH + Path.EVENTS])
+    scattered = i4(I[Scratch.PATH + Path.SCATTERED])
+    is_by_chance = f4(W[Scratch.PATH + Path.DENSITY]) < ZERO  # the last was a mirror or clear
+    c = held(S, W, c, scattered > 1 or (scattered == 1 and is_by_chance))
     if events == 0:
         add_light(S, W, group, at_once, c)
     else:

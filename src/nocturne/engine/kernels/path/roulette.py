@@ -116,6 +116,8 @@ def count_event(S, W, I, chosen, is_delta):
     which = f4(u4(combined(I[P + Path.PIXEL], number)) >> u4(8)) * INV_2_24
     counted = note_event(W, I, chosen, is_delta, i4(I[P + Path.EVENTS]) == 0, within, which)
     I[P + Path.EVENTS] = u4(I[P + Path.EVENTS] + u4(1))
+    if not is_delta:
+        I[P + Path.SCATTERED] = u4(I[P + Path.SCATTERED] + u4(1))
     I[P + Path.IS_PENDING] = u4(1)
     if counted < 0:
         I[P + Path.IS_LAST] = u4(1)
@@ -134,4 +136,5 @@ def survives(W, I):
     if q <= f4(1e-6) or survival >= q:
         return False
     weaken(W, ONE / q)
+    W[P + Path.LUCK] = f4(W[P + Path.LUCK]) / q
     return True

@@ -86,7 +86,7 @@ def find_infinite(S, W, I, wp):
         units.infinite_hit(S, wp)
         w = found_weight(W, mode, f4(W[Scratch.LAMP + Lamp.DENSITY]))
         c = scaled(multiplied(beta, load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
-        add_found(S, W, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, events, c)
+        add_found(S, W, I, T.light_i(S)[l, Light.GROUP], Pass.BACKGROUND, c)
 
 
 @inlined
@@ -109,7 +109,7 @@ def pass_lamp(S, W, I, wp):
         w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
         lamp = i4(I[Scratch.LIGHT])
         c = scaled(multiplied(load(W, P + Path.BETA), load(W, Scratch.LAMP + Lamp.RADIANCE)), w)
-        add_found(S, W, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
+        add_found(S, W, I, T.light_i(S)[lamp, Light.GROUP], Pass.EMISSION, c)
         note_first(W, I)
         if I[P + Path.IS_GUIDED] == u4(0):
             note_clean_guides(W, (ONE, ONE, ONE), load(W, Scratch.N))
@@ -131,7 +131,7 @@ def find_glow(S, W, I, wp, m):
             look_at_lamp(S, W, I, wp)
             w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
         c = scaled(multiplied(load(W, P + Path.BETA), e), w)
-        add_found(S, W, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, i4(I[P + Path.EVENTS]), c)
+        add_found(S, W, I, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, c)
     note_first(W, I)
 
 

@@ -139,4 +139,5 @@ def gather(S, W, I, wp, m, is_medium):
         add_light(S, W, group, Pass.DIRECT_REFLECTION, multiplied(arrives, load(W, E + Value.REFLECTION)))
         add_light(S, W, group, Pass.DIRECT_TRANSMISSION, multiplied(arrives, load(W, E + Value.TRANSMISSION)))
     else:
-        add_split(S, W, group, events + 1, held(S, W, multiplied(arrives, whole), events))
+        is_indirect = I[P + Path.SCATTERED] != u4(0)
+        add_split(S, W, group, events + 1, held(S, W, multiplied(arrives, whole), is_indirect))

@@ -22,6 +22,7 @@ def begin(W, I, o, d, angle, pixel, sample):
     store(W, P + Path.DIRECTION, d)
     store(W, P + Path.BETA, (ONE, ONE, ONE))
     W[P + Path.SPREAD] = ONE
+    W[P + Path.LUCK] = ONE
     W[P + Path.DENSITY] = -ONE
     W[P + Path.ANGLE] = angle
     I[P + Path.PIXEL] = pixel
