@@ -164,6 +164,7 @@ def main() -> None:
             for after in SEEN_AFTER:
                 wait(max(after - (time.perf_counter() - watch.began), 0.001))
                 window.picture.grab().save(str(wanted.pictures / f"{name.replace(' ', '-')}-{after}.png"))
+    window.session.history.mark_saved(window.session.document)  # else it asks whether to save
     window.close()
     app.processEvents()
 

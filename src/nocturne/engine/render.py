@@ -153,7 +153,7 @@ def render(
     coarse : bool
         Start with every fourth, then every second pixel, for a picture at once; of large pictures with fewer.
     sight : Sight, optional
-        Filled beside the coarse pictures: at first of half the rows and columns, then of all.
+        Filled before samples are taken: beside coarse pictures at first of half the rows and columns, then of all.
     samples, noise, minutes : optional
         Override the quality level's stopping rules; a noise or time of 0 means never.
     region : (x0, y0, x1, y1), optional
@@ -193,6 +193,8 @@ def _passes(
     if coarse and not film.samples.any():
         for step in job.coarse_passes(sight):
             yield Update(0, limit, "coarse", progress(step))
+    if not job.has_samples():
+        job.look(sight, 1)
     active, is_late = job.tiles, False
     for target in pass_targets(limit):
         if job.stop.is_set or not active:
@@ -275,6 +277,8 @@ class _Job:
     def coarse_passes(self, sight: Sight | None) -> Iterator[int]:
         """Run the coarse passes, yielding the step of each that came to its end."""
         for step in coarse_steps(*self.film.size):
+            if sight is None:
+                self.look(None, step)
             for _ in self.run_pass(1, step, self.tiles):
                 pass
             if sight is not None:
@@ -283,22 +287,27 @@ class _Job:
                 return
             yield step
 
-    def look(self, sight: Sight, step: int) -> None:
-        """Take what every `step`th pixel's middle sees, unless it is there."""
-        if 0 < sight.step <= step:
+    def has_samples(self) -> bool:
+        """Return True if every pixel to be rendered has a sample."""
+        return all(self.film.samples[y0:y1, x0:x1].all() for x0, y0, x1, y1 in self.tiles)
+
+    def look(self, sight: Sight | None, step: int) -> None:
+        """Take what every `step`th pixel's middle sees, unless it is there; without a sight only for the film."""
+        if sight is not None and 0 < sight.step <= step:
             return
-        width, height = self.film.size
+        width, before = (0, 0) if sight is None else (self.film.size[0], sight.step)
         table, cursor = np.array(self.tiles, np.int32).reshape(-1, 4), np.zeros(1, np.int64)
-        addresses = [a.ctypes.data for a in (sight.seen, sight.ids, self.stop.flags, table, cursor)]
 
         def take(thread: int) -> None:
-            row = self._rows[thread]
-            counts = len(table), width, height, step, sight.step
-            look_kernel()(self.prepared.table.ctypes.data, row.ctypes.data, *addresses, *counts)
+            seen = sight or Sight.blank(1, 1)
+            of_all = (a.ctypes.data for a in (seen.seen, seen.ids, self.stop.flags, table, cursor))
+            own = (a.ctypes.data for a in (self.prepared.table, self.film_table, self._rows[thread]))
+            look_kernel()(*own, *of_all, len(table), width, step, before)
 
-        for done in [self.pool.submit(take, k) for k in range(self.threads)]:
-            done.result()
-        if not self.stop.is_set:
+        with self.film.gate.writing():
+            for done in [self.pool.submit(take, k) for k in range(self.threads)]:
+                done.result()
+        if sight is not None and not self.stop.is_set:
             sight.step = step
 
     def _take(self, thread: int, tiles: np.ndarray, cursor: np.ndarray, target: int, step: int) -> None:

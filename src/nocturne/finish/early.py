@@ -66,6 +66,7 @@ class Early:
     def __init__(self) -> None:
         self._remover = Remover()
         self._memory: _Memory | None = None
+        self._newest: tuple | None = None  # what is to be remembered
 
     def picture(self, film: Film, sight: Sight, subject: Subject, step: int) -> np.ndarray:
         """Return (h / k, w / k, 3) float32 radiance of a film of which every `step`th pixel has a sample.
@@ -73,15 +74,15 @@ class Early:
         k is the sight's step: the picture is as large as that knows.
         """
         gains, k = np.ascontiguousarray(subject.gains, np.float32), sight.step
-        light, straight, albedo, normal, bare = upsampling.gather(film.arrays, sight.ids, gains, step)
-        # The mean of both orders looks best: what one of them smears the other keeps.
-        first = np.maximum(self._remover.remove(light, albedo, normal), 0)
-        second = np.maximum(self._remover.remove(bare, None, normal), 0)
-        clean = 0.5 * (first / (albedo + upsampling.EPS) + second)
+        light, straight = upsampling.gather(film.arrays, sight.ids, gains, step)
+        # By what middles see, not by the samples' own albedo: that is noise where a sample may pass glass or not, and
+        # light without noise, divided by it, flares up.
+        albedo = np.ascontiguousarray(sight.part("ALBEDO", step))
+        light = np.maximum(self._remover.remove(light, albedo, sight.part("CLEAN_NORMAL", step)), 0)
         prior = self._prior(sight, subject, k)
         picture = upsampling.raised(
-            clean,
-            first + straight,
+            light / (albedo + upsampling.EPS),
+            light + straight,
             sight.seen,
             sight.ids,
             gains=gains,
@@ -90,7 +91,7 @@ class Early:
             lens=subject.blur,
             prior=prior,
         )
-        self._remember(picture, sight.part("ALBEDO", k), sight, subject, None)
+        self._newest = (picture, sight.part("ALBEDO", k), replace(sight), subject, None)
         return picture
 
     def remember(
@@ -98,17 +99,21 @@ class Early:
     ) -> None:
         """Remember a film's whole clean picture, and its groups if they are known apart."""
         if sight.step == 1:
-            self._remember(picture, film.albedo, sight, subject, groups)
+            self._newest = (picture, film.albedo, replace(sight), subject, groups)
+            self.settle()
 
-    def _remember(
-        self, picture: np.ndarray, albedo: np.ndarray, sight: Sight, subject: Subject, groups: np.ndarray | None
-    ) -> None:
+    def settle(self) -> None:
+        """Bring the newest clean picture into the form in which it is remembered: while nobody waits for the next."""
+        if self._newest is None:
+            return
+        (picture, albedo, sight, subject, groups), self._newest = self._newest, None
         gains = np.ascontiguousarray(subject.gains, np.float32)
         bare = upsampling.over_albedo(picture, np.ascontiguousarray(albedo), *_every(sight, sight.step), gains)
-        self._memory = _Memory(subject, replace(sight), bare, groups)
+        self._memory = _Memory(subject, sight, bare, groups)
 
     def _prior(self, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
         """Return light over albedo that an earlier picture gives, and how far it holds; None if it says nothing."""
+        self.settle()
         memory = self._memory
         if memory is None or not np.array_equal(memory.subject.gains, subject.gains):
             return None

@@ -45,14 +45,12 @@ def _gain(gains, H, y, x, c):
 
 
 @njit(
-    "void(float32[:,:,:,::1], float32[:,:,:,::1], float32[:,:,::1], int32[:,::1], uint32[:,:,::1], float32[:,::1],"
-    " int64, int64, int64, float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1],"
-    " int64, int64)",
+    "void(float32[:,:,:,::1], float32[:,:,:,::1], int32[:,::1], uint32[:,:,::1], float32[:,::1], int64,"
+    " float32[:,:,::1], float32[:,:,::1], int64, int64)",
     **OPTIONS,
 )
-def _gather_rows(groups, passes, guides, samples, H, gains, step, albedo_at, normal_at, light, straight, albedo, normal,
-                 bare, y0, y1):  # fmt: skip
-    """Take the coarse pixels off a film: mixed light without what comes straight, that, the guides, light by albedo."""
+def _gather_rows(groups, passes, samples, H, gains, step, light, straight, y0, y1):
+    """Take the coarse pixels off a film: mixed light without what comes straight, and that."""
     for j in range(y0, y1):
         y = j * step
         for i in range(light.shape[1]):
@@ -63,13 +61,8 @@ def _gather_rows(groups, passes, guides, samples, H, gains, step, albedo_at, nor
                 for g in range(groups.shape[0]):
                     total += groups[g, y, x, c] * gains[g, c]
                 own = (passes[_STRAIGHT[0], y, x, c] + passes[_STRAIGHT[1], y, x, c]) * n * _gain(gains, H, y, x, c)
-                a = min(max(guides[y, x, albedo_at + c] * n, _f4(0)), _f4(1))
-                total = max(total * n - own, _f4(0))
-                light[j, i, c] = total
+                light[j, i, c] = max(total * n - own, _f4(0))
                 straight[j, i, c] = own
-                albedo[j, i, c] = a
-                normal[j, i, c] = guides[y, x, normal_at + c] * n
-                bare[j, i, c] = total / (a + EPS)
 
 
 @njit(
@@ -248,20 +241,19 @@ def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, out, trust, y0, y1):
             trust[oy, ox] = _PRIOR * min(max(rough * _f4(3.3), _f4(0.2)), one)
 
 
-def gather(film_arrays: dict[str, np.ndarray], ids: np.ndarray, gains: np.ndarray, step: int) -> tuple[np.ndarray, ...]:
-    """Return (light, straight, albedo, normal, light over albedo), (h, w, 3) each, of a film's every `step`th pixel.
+def gather(
+    film_arrays: dict[str, np.ndarray], ids: np.ndarray, gains: np.ndarray, step: int
+) -> tuple[np.ndarray, np.ndarray]:
+    """Return (light, what comes straight), (h, w, 3) each, of a film's every `step`th pixel.
 
     film_arrays: as `Film.arrays`. ids: of its `Sight`. gains: (n, 3) with which light groups are mixed.
     """
-    from nocturne.film.layout import GUIDES
-
     samples = film_arrays["samples"]
     size = (-(-samples.shape[0] // step), -(-samples.shape[1] // step), 3)
-    out = tuple(np.empty(size, np.float32) for _ in range(5))
-    places = GUIDES.offsets["ALBEDO"], GUIDES.offsets["CLEAN_NORMAL"]
-    arrays = [film_arrays[name] for name in ("groups", "passes", "guides", "samples")]
-    in_bands(size[0], lambda a, b: _gather_rows(*arrays, ids, gains, step, *places, *out, a, b))
-    return out
+    light, straight = np.empty(size, np.float32), np.empty(size, np.float32)
+    arrays = [film_arrays[name] for name in ("groups", "passes", "samples")]
+    in_bands(size[0], lambda a, b: _gather_rows(*arrays, ids, gains, step, light, straight, a, b))
+    return light, straight
 
 
 def raised(

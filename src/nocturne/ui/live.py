@@ -27,7 +27,7 @@ COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000
 _SAMPLES_ON_OLD = 4  # of a film whose picture nothing was learned of yet, but of the one before
-_PATIENCE_S = 0.25  # for the first picture to be developed before rendering goes on: perhaps nobody looks at it
+_PATIENCE_S = 0.5  # for a picture to be developed before rendering goes on: perhaps nobody looks at it
 
 
 def live_size(width: int, height: int, *, processors: int) -> tuple[int, int]:
@@ -96,7 +96,9 @@ class LiveRender(QObject):
         self._looks = True
         # What was learned of where light comes from, and of which picture: the next edit's first samples go by it, too.
         self._learned: tuple[tuple, Learned] | None = None
-        self._shown = threading.Event()  # what was told of last is on its way to the screen
+        # What is on its way to the screen: of which film, its step, and whether it stands in for a whole sample.
+        self._newest: tuple[Film | None, int, bool] = (None, 0, False)
+        self._shown = threading.Event()
         self._over: tuple | None = None  # the work that is done, or that is not tried again because it failed
         self._worker = Worker(
             "live",
@@ -133,8 +135,9 @@ class LiveRender(QObject):
         with self._changed:
             self._looks = on
 
-    def note_shown(self) -> None:
-        """Take note, in whichever thread, that what was told of last is on its way to the screen."""
+    def note_shown(self, film: Film, step: int, *, is_early: bool) -> None:
+        """Take note, in whichever thread, of what is on its way to the screen (see `Print`)."""
+        self._newest = (film, step, is_early)
         self._shown.set()
 
     def pause(self) -> None:
@@ -251,11 +254,11 @@ class LiveRender(QObject):
                 for update in job:
                     if update.preview is None:
                         continue
-                    last = update.preview
-                    self._shown.clear()
+                    before, last = last, update.preview
                     tell(last, False)
-                    if not self._shown_once:
-                        self._let_show()
+                    is_first_whole = last.samples >= 1 and before is not None and before.samples < 1
+                    if not self._shown_once or (sight is not None and (last.step > 1 or is_first_whole)):
+                        self._let_show(film, last.step)
                     self._has_shown(request)
             if self._stop.is_set:
                 break
@@ -274,11 +277,17 @@ class LiveRender(QObject):
         if update.result is not None:
             self._learned = (request.key(), update.result)
 
-    def _let_show(self) -> None:
-        """Leave the processors to whoever develops the first picture: nothing is as urgent."""
+    def _let_show(self, film: Film, step: int) -> None:
+        """Leave the processors to whoever develops one of the first pictures: nothing is as urgent.
+
+        Beside each other both take as long in all, but the picture is seen later.
+        """
         began = time.monotonic()
-        while not (self._stop.is_set or self._shown.wait(0.02)) and time.monotonic() - began < _PATIENCE_S:
-            pass
+        while not self._stop.is_set and time.monotonic() - began < _PATIENCE_S:
+            if self._newest[0] is film and self._newest[1] == step and (step > 1 or not self._newest[2]):
+                return
+            self._shown.wait(0.02)
+            self._shown.clear()
 
     def _has_shown(self, request: Request) -> None:
         """End the request once it has shown something, if another one waits."""

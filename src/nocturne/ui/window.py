@@ -223,7 +223,7 @@ class Window(QMainWindow):
         self.live.failed.connect(self._on_failed)
         self.finals.failed.connect(self._on_failed)
         self.darkroom.developed.connect(self._on_print)
-        self.darkroom.developed.connect(lambda _: self.live.note_shown(), Qt.ConnectionType.DirectConnection)
+        self.darkroom.developed.connect(self._note_shown, Qt.ConnectionType.DirectConnection)
         self.darkroom.group_shown.connect(self.desk.show_group)
         self.darkroom.cue_shown.connect(self.desk.show_cue)
         self.darkroom.failed.connect(self._on_failed)
@@ -312,6 +312,10 @@ class Window(QMainWindow):
             self.sheets["finish"].show_histogram(developed.scopes.stops)
         if developed.frame.prepared is None:
             self.state_line.show_frame(developed.frame, paused=False)
+
+    def _note_shown(self, developed: Print) -> None:
+        frame = developed.frame
+        self.live.note_shown(frame.film, frame.progress.step, is_early=developed.is_early)
 
     def _on_job(self, kind: str, update: Update) -> None:
         if kind not in _QUIET:

@@ -218,6 +218,7 @@ class Darkroom(QObject):
             made = self._print(task, lit)
         self._last = (key, made)
         self.developed.emit(made)
+        self._lights.settle()
         if self._are_small_seen:
             self._show_small(task.frame, task.document, clean.groups if clean is not None else None, task.luts)
 
@@ -281,6 +282,7 @@ class Darkroom(QObject):
             outlined,
             outline_image(frame, outlined) if outlined and is_whole else None,
             false_colour,
+            lit is not None and lit.is_early,
         )
 
     def _developed(self, task: _Task, radiance: np.ndarray | None) -> np.ndarray:

@@ -16,12 +16,13 @@ from nocturne.ui.frame import Frame
 class Lit:
     """Light of a whole picture: (h, w, 3) radiance, whether it is denoised, and what tells it from other light.
 
-    It may be smaller than the film, by a whole number.
+    It may be smaller than the film, by a whole number. is_early: it is of a coarse film.
     """
 
     radiance: np.ndarray
     is_clean: bool
     key: tuple
+    is_early: bool = False
 
 
 class Lights:
@@ -32,7 +33,8 @@ class Lights:
         self._early = None  # made after the engine is warm: on the very first start its import would compile
         self._coarse: tuple[Film, int, Sight] | None = None  # the newest coarse picture: its step, what is seen
         self._lit: Lit | None = None
-        self._whole: tuple | None = None  # the newest whole clean picture
+        self._whole: tuple | None = None  # the newest whole clean picture, until it is settled
+        self._settled: Clean | None = None
 
     def raw(self, film: Film, document: Document) -> Lit:
         """Return a film's light as its samples are."""
@@ -46,7 +48,8 @@ class Lights:
 
         wanted = gains(frame.film.group_names, document.desk)
         if clean.is_mixed_with(wanted):
-            self._whole = (frame, wanted, clean)
+            if clean is not self._settled:
+                self._whole = (frame, wanted, clean)
             return Lit(clean.mix, True, (frame.film, id(clean.mix)))
         if clean.groups is None:
             return None
@@ -66,26 +69,36 @@ class Lights:
         wanted = gains(film.group_names, document.desk)
         key = (film, step, sight.step, wanted.tobytes())
         if self._lit is None or self._lit.key != key:
-            self._lit = Lit(self._made_early(frame, step, sight, wanted), True, key)
+            self._lit = Lit(self._made_early(frame, step, sight, wanted), True, key, True)
         return self._lit
 
     def _made_early(self, frame: Frame, step: int, sight: Sight, wanted: np.ndarray) -> np.ndarray:
-        from nocturne.finish.early import Early, Subject
+        from nocturne.finish.early import Early
 
         if self._early is None:
             self._early = Early()
 
-        def subject(frame: Frame, gains_: np.ndarray) -> Subject:
-            return Subject(frame.document, frame.prepared.eye, frame.prepared.blur, gains_)
+        self.settle()
+        return self._early.picture(frame.film, sight, _subject(frame, wanted), step)
 
+    def settle(self) -> None:
+        """Take in what the next early picture goes on from: while nobody waits for a picture."""
+        if self._early is None:
+            return
         if self._whole is not None:
-            before, mixed, clean = self._whole
+            (before, mixed, clean), self._whole = self._whole, None
+            self._settled = clean
             if before.sight is not None and before.prepared is not None:
-                self._early.remember(clean.mix, before.film, before.sight, subject(before, mixed), clean.groups)
-            self._whole = None
-        return self._early.picture(frame.film, sight, subject(frame, wanted), step)
+                self._early.remember(clean.mix, before.film, before.sight, _subject(before, mixed), clean.groups)
+        self._early.settle()
 
     def close(self) -> None:
         """Let go of what early pictures are made with."""
         if self._early is not None:
             self._early.close()
+
+
+def _subject(frame: Frame, mixed: np.ndarray):
+    from nocturne.finish.early import Subject
+
+    return Subject(frame.document, frame.prepared.eye, frame.prepared.blur, mixed)

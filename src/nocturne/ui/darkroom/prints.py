@@ -32,7 +32,10 @@ class Sheet:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Print:
-    """A developed picture; `second` and `difference` are there while it is compared with another."""
+    """A developed picture; `second` and `difference` are there while it is compared with another.
+
+    is_early: it stands in for a clean picture of a whole sample.
+    """
 
     image: QImage
     frame: Frame
@@ -46,6 +49,7 @@ class Print:
     outlined: frozenset[str] = frozenset()  # the things that `outline` is drawn around
     outline: QImage | None = None
     is_false_colour: bool = False
+    is_early: bool = False
 
     def result(self) -> Result:
         """Return the render that it was developed from."""

@@ -1,10 +1,13 @@
 """What pixels' middles see: one ray each, without chance; mirrors and clear glass are looked through.
 
-Names as in loop.py; G what is seen by pixel, H its ids, `at` and `to` the pixel's places in them.
+A film keeps position, normal and depth of what is seen first: a nearest or a mean sample would lie beside the surface,
+on a floor at a grazing angle by several per cent. Names as in loop.py; G what is seen by pixel, H its ids, `at` and
+`to` the pixel's places in them.
 """
 
 from numba import njit
 
+from nocturne.engine.kernels import filmtables as FT
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import (
@@ -27,6 +30,7 @@ from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, lo
 from nocturne.engine.kernels.path.state import begin, filter_through
 from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, frame, largest, load, multiplied, store
 from nocturne.engine.layout import camera as Camera
+from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
 from nocturne.engine.layout import mat as Mat
@@ -110,9 +114,20 @@ def bend(S, W, I, wp, m, is_medium):
     return True
 
 
+@jit
+def keep_middle(F, W, x, y, way):
+    """Keep the surface in hand, `way` from the lens, as what the film's pixel shows."""
+    guides = FT.guides(F)
+    guides[y, x, Guide.DEPTH] = way
+    for k in range(3):
+        guides[y, x, Guide.POSITION + k] = W[Scratch.P + k]
+        guides[y, x, Guide.NORMAL + k] = W[Scratch.N + k]
+
+
 @inlined
-def look(S, W, I, wp, G, H, at, to, o, d, way):
-    """Follow a pixel's middle ray, `way` from the lens on, and write what it sees."""
+def look(S, F, W, I, wp, G, H, at, to, x, y):
+    """Follow a pixel's middle ray, and write what it sees."""
+    o, d, way = middle_ray(S, x, y)
     begin(W, I, o, d, f4(T.camera(S)[Camera.PIXEL]), u4(0), u4(0))
     for k in range(Media.COUNT):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
@@ -135,6 +150,7 @@ def look(S, W, I, wp, G, H, at, to, o, d, way):
         if not lamp:
             units.read_material(S, wp)
         if H[to + Sight.FIRST_OBJECT] == NONE:
+            keep_middle(F, W, x, y, way)
             G[at + Sight.DEPTH] = way
             put(G, at + Sight.NORMAL, load(W, Scratch.N))
             H[to + Sight.FIRST_OBJECT] = I[Scratch.OBJECT]
@@ -164,12 +180,13 @@ def look(S, W, I, wp, G, H, at, to, o, d, way):
             return
 
 
-@njit("int64(intp, intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64)", **entry_options)
-def look_at_tiles(S, wp, seen, ids, stop, tiles, cursor, n, width, height, step, before):
+@njit("int64(intp, intp, intp, intp, intp, intp, intp, intp, int64, int64, int64, int64)", **entry_options)
+def look_at_tiles(S, F, wp, seen, ids, stop, tiles, cursor, n, width, step, before):
     """Take tiles off a list that several threads share, and look at every `step`th pixel of each.
 
-    `seen` and `ids` are the addresses of a `Sight`'s arrays; those at every `before`th pixel are there already (0:
-    none). The others are as in `render_tiles`. Returns how many pixels were looked at.
+    `seen` and `ids` are the addresses of a `Sight`'s arrays for a picture of a width; those at every `before`th pixel
+    are there already (0: none). For a width of 0 they have room for one pixel, and only those are looked at of which
+    the film has no sample. The others are as in `render_tiles`. Returns how many pixels were looked at.
     """
     W = row_f4(wp)
     I = row_u4(wp)
@@ -188,8 +205,9 @@ def look_at_tiles(S, wp, seen, ids, stop, tiles, cursor, n, width, height, step,
             for x in range(edges[k], edges[k + 2]):
                 if x % step != 0 or (before > 0 and y % before == 0 and x % before == 0):
                     continue
-                o, d, way = middle_ray(S, x, y)
-                pixel = y * width + x
-                look(S, W, I, wp, G, H, pixel * Sight.COUNT, pixel * Sight.IDS, o, d, way)
+                if width == 0 and FT.samples(F)[y, x] != 0:
+                    continue
+                pixel = y * width + x if width != 0 else 0
+                look(S, F, W, I, wp, G, H, pixel * Sight.COUNT, pixel * Sight.IDS, x, y)
                 taken += 1
     return taken

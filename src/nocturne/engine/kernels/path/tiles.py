@@ -8,7 +8,6 @@ from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import counted_up, entry_options, f4, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.path.bright import learn_path
 from nocturne.engine.kernels.path.camera import camera_ray
-from nocturne.engine.kernels.path.guides import note_middle
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.path.loop import trace_path
 from nocturne.engine.kernels.path.state import begin, draw_first, first_pair
@@ -124,10 +123,6 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed, first
             if flags[0] != 0 or flags[1] != 0:
                 return taken
             open_pixel(S, F, W, y, x, groups)
-            if FT.samples(F)[y, x] == 0:
-                note_middle(S, W, I, wp, x, y)
-                for k in range(Guide.COUNT):  # a first sample that is dropped must not take them along
-                    FT.guides(F)[y, x, k] = W[Scratch.ACC_GUIDES + k]
             while FT.samples(F)[y, x] < target:
                 taken += 1
                 # Sums first, then the count: whoever reads the film meanwhile never divides by a sample too many.
