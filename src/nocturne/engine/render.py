@@ -193,12 +193,15 @@ def _passes(
     if coarse and not film.samples.any():
         for step in job.coarse_passes(sight):
             yield Update(0, limit, "coarse", progress(step))
-    if not job.has_samples():
+    if not job.least_samples():
         job.look(sight, 1)
     active, is_late = job.tiles, False
+    reached = job.least_samples()
     for target in pass_targets(limit):
         if job.stop.is_set or not active:
             break
+        if target < min(reached, limit):
+            continue  # every tile went on from there before
         with closing(job.run_pass(target, 1, active)) as steps:
             for _ in steps:
                 now = progress(1)
@@ -287,9 +290,9 @@ class _Job:
                 return
             yield step
 
-    def has_samples(self) -> bool:
-        """Return True if every pixel to be rendered has a sample."""
-        return all(self.film.samples[y0:y1, x0:x1].all() for x0, y0, x1, y1 in self.tiles)
+    def least_samples(self) -> int:
+        """Return how many samples each pixel that is to be rendered has at least."""
+        return min((int(self.film.samples[y0:y1, x0:x1].min()) for x0, y0, x1, y1 in self.tiles), default=0)
 
     def look(self, sight: Sight | None, step: int) -> None:
         """Take what every `step`th pixel's middle sees, unless it is there; without a sight only for the film."""

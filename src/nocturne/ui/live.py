@@ -26,7 +26,7 @@ from nocturne.warm import warm
 COURTESY = 10
 # Of the live picture, for each processor: with two, a sample for every pixel of the demo takes about four seconds.
 MOST_PIXELS = 500_000
-_SAMPLES_ON_OLD = 4  # of a film whose picture nothing was learned of yet, but of the one before
+_SAMPLES_ON_OLD = 8  # of a film whose picture nothing was learned of yet, but of the one before
 _PATIENCE_S = 0.5  # for a picture to be developed before rendering goes on: perhaps nobody looks at it
 
 
