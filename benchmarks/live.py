@@ -55,7 +55,7 @@ def edits(document: Document, k: int) -> dict[str, Document]:
     return {
         "camera": edit.put(document, "views", navigate.orbit(view, pivot=view.target, turn=0.03 * k, tilt=0.0)),
         "lamp": edit.alter(document, "lights", "bulb", power=300.0 + 90 * k),
-        "material": edit.alter(document, "materials", "plaster", base_color=(0.6 - 0.03 * k, 0.5, 0.3 + 0.02 * k)),
+        "material": edit.alter(document, "materials", "plaster", textures=(), base_color=(0.6 - 0.03 * k, 0.4, 0.3)),
         "moved thing": edit.alter(document, "things", "mug", place=(-0.3 - 0.02 * k, -0.1, 0.8)),
     }
 

@@ -12,7 +12,7 @@ from nocturne.errors import Cancelled
 from nocturne.film.sight import Sight
 from nocturne.finish import kernels
 from nocturne.finish.denoise import Remover
-from nocturne.finish.early import Early, Subject
+from nocturne.finish.early import Early, Subject, believed
 from nocturne.finish.shares import parted
 from nocturne.finish.upsampling import EPS, over_albedo, reprojected
 from nocturne.scene import edit, navigate
@@ -157,6 +157,62 @@ def test_an_earlier_picture_is_found_where_the_camera_went(room, engine):
         early.close()
         late.close()
     assert np.abs(with_it - truth)[told].mean() < 0.8 * np.abs(without - truth)[told].mean()
+
+
+def test_an_edit_keeps_what_it_leaves_as_it_was(room, engine):
+    """A ball in another colour: nearer to the end with the picture before. The key lamp elsewhere: no ghost of it."""
+    document, assets = room
+    kept = sets.picture(*room, samples=64)
+    clean = kept.beauty()
+    _, sight, subject, _ = coarse(document, assets, until=2)
+
+    def errors(changed) -> tuple[float, float]:
+        truth = sets.picture(changed, assets, samples=64).beauty()
+        film, sees, now, step = coarse(changed, assets, until=2)
+        early, late = Early(), Early()
+        try:
+            early.remember(clean, kept, sight, subject, None)
+            pictures = [room.picture(film, sees, now, step) for room in (early, late)]
+        finally:
+            early.close()
+            late.close()
+        return tuple(float((np.abs(picture - truth) / (truth + 1)).mean()) for picture in pictures)
+
+    with_it, without = errors(edit.alter(document, "materials", "clay", base_color=(0.1, 0.3, 0.7)))
+    assert with_it < 0.85 * without
+    with_it, without = errors(edit.alter(document, "lights", "a", place=(-3, -2, 4), power=120))
+    assert with_it < 1.1 * without
+
+
+def test_light_that_changed_is_not_believed():
+    rng = np.random.default_rng(3)
+    fresh = 1 + 0.1 * rng.random((30, 40, 3)).astype(np.float32)
+    before = np.ones((59, 80, 3), np.float32)
+    before[:, 40:] = 3
+    trust = np.full((59, 80), 0.7, np.float32)
+    trust[:10] = 0
+    left = believed(before, trust, fresh, 2)
+    assert left.shape == trust.shape
+    assert np.allclose(left[10:, :28], 0.7), "where it is the same"
+    assert not left[:, 54:].any(), "where it was brighter"
+    assert not left[:10].any(), "where nothing is known of it"
+
+
+def test_a_picture_is_not_brought_along_by_its_own_coarser_one(room, engine):
+    document, assets = room
+    prepared = Preparer().prepare(document, assets)
+    early, late = Early(), Early()
+    film, sight = blank_film(prepared), Sight.blank(prepared.width, prepared.height)
+    subject = Subject(document, prepared.eye, prepared.blur, np.ones((3, 3), np.float32))
+    try:
+        for update in render(prepared, film, coarse=True, sight=sight, samples=1):
+            if update.preview.step > 1:
+                picture = early.picture(film, sight, subject, update.preview.step)
+            if update.preview.step == 2:
+                assert np.array_equal(picture, late.picture(film, sight, subject, 2))
+    finally:
+        early.close()
+        late.close()
 
 
 def test_a_lamps_scaled_group_is_known_only_where_it_is_alone(room):

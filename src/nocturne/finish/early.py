@@ -10,8 +10,12 @@ from nocturne.finish import upsampling
 from nocturne.finish.denoise import Remover
 from nocturne.scene.document import Document, render_key
 
-_THINGS, _MATERIALS, _LIGHTS, _GROUPS, _LENS, _PATHS = range(6)  # of `render_key`
+_LIGHTS = 2  # of `render_key`
 _LAMP_TRUST = 0.75  # in a lamp's scaled light: what a clamp took does not scale
+# How far light may differ from an earlier picture's, as a logarithm, for that to be believed in full, and at all.
+_SAME, _OTHER = 0.3, 0.8
+_REACH = 3  # coarse pixels to each side over which light is compared: noise is less than that
+_DARK = 0.02  # of the mean: what is darker differs by nothing
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -61,11 +65,13 @@ def _every(sight: Sight, k: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 class Early:
-    """Makes early pictures, and remembers the newest clean one: a moved camera brings it along."""
+    """Makes early pictures, and remembers clean ones: an edit brings along what it leaves as it was."""
 
     def __init__(self) -> None:
         self._remover = Remover()
-        self._memory: _Memory | None = None
+        # Of the newest clean picture, and of the newest that another edit came after.
+        self._latest: _Memory | None = None
+        self._earlier: _Memory | None = None
         self._newest: tuple | None = None  # what is to be remembered
 
     def picture(self, film: Film, sight: Sight, subject: Subject, step: int) -> np.ndarray:
@@ -79,9 +85,12 @@ class Early:
         # light without noise, divided by it, flares up.
         albedo = np.ascontiguousarray(sight.part("ALBEDO", step))
         light = np.maximum(self._remover.remove(light, albedo, sight.part("CLEAN_NORMAL", step)), 0)
+        bare = light / (albedo + upsampling.EPS)
         prior = self._prior(sight, subject, k)
+        if prior is not None:
+            prior = prior[0], believed(*prior, bare, step // k)
         picture = upsampling.raised(
-            light / (albedo + upsampling.EPS),
+            bare,
             light + straight,
             sight.seen,
             sight.ids,
@@ -109,22 +118,25 @@ class Early:
         (picture, albedo, sight, subject, groups), self._newest = self._newest, None
         gains = np.ascontiguousarray(subject.gains, np.float32)
         bare = upsampling.over_albedo(picture, np.ascontiguousarray(albedo), *_every(sight, sight.step), gains)
-        self._memory = _Memory(subject, sight, bare, groups)
+        if self._latest is not None and _differs(self._latest.subject, subject):
+            self._earlier = self._latest
+        self._latest = _Memory(subject, sight, bare, groups)
 
     def _prior(self, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
         """Return light over albedo that an earlier picture gives, and how far it holds; None if it says nothing."""
         self.settle()
-        memory = self._memory
+        memory = self._latest
+        if memory is not None and not _differs(memory.subject, subject):
+            memory = self._earlier  # not of this very film: a coarser picture of that would bring nothing new
         if memory is None or not np.array_equal(memory.subject.gains, subject.gains):
             return None
-        before, now = render_key(memory.subject.document), render_key(subject.document)
-        differs = {i for i, (a, b) in enumerate(zip(before, now)) if a is not b and a != b}
-        arrays = (memory.sight.seen, memory.sight.ids), (sight.seen, sight.ids)
-        if differs <= {_LENS}:
-            return upsampling.reprojected(memory.bare, *arrays, memory.subject.eye, k)
+        differs = _differs(memory.subject, subject)
         if differs == {_LIGHTS} and memory.groups is not None and memory.sight.seen.shape == sight.seen.shape:
-            return self._scaled(memory, sight, subject, k)
-        return None
+            scaled = self._scaled(memory, sight, subject, k)
+            if scaled is not None:
+                return scaled
+        arrays = (memory.sight.seen, memory.sight.ids), (sight.seen, sight.ids)
+        return upsampling.reprojected(memory.bare, *arrays, memory.subject.eye, k)
 
     def _scaled(self, memory: _Memory, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
         factors = subject.scaled(memory.subject)
@@ -140,3 +152,44 @@ class Early:
     def close(self) -> None:
         """Let go of the denoiser."""
         self._remover.close()
+
+
+def _differs(one: Subject, other: Subject) -> set[int]:
+    """Return which parts of `render_key` differ between two subjects."""
+    keys = zip(render_key(one.document), render_key(other.document))
+    return {i for i, (a, b) in enumerate(keys) if a is not b and a != b}
+
+
+def believed(before: np.ndarray, trust: np.ndarray, fresh: np.ndarray, r: int) -> np.ndarray:
+    """Return (h, w) trust in an earlier picture's light, less where the new one's is not the same round about.
+
+    before (h, w, 3), trust (h, w): light over albedo of the earlier picture, and how far it holds by itself. fresh
+    (h / r, w / r, 3): the new one's, of every `r`th pixel. Where an edit changed the light, nothing of the old remains.
+    """
+    known = (trust[::r, ::r] > 0)[..., None]
+    old, new = _sums(np.where(known, before[::r, ::r], 0)), _sums(np.where(known, fresh, 0))
+    dark = _DARK * float(new.mean()) + 1e-20
+    apart = np.abs(np.log((new + dark) / (old + dark))).max(-1)
+    same = np.clip((_OTHER - apart) / (_OTHER - _SAME), 0, 1).astype(np.float32)
+    return trust * _stretched(same, r, trust.shape)
+
+
+def _sums(picture: np.ndarray) -> np.ndarray:
+    """Return sums over squares of pixels, `_REACH` to each side."""
+    n = 2 * _REACH + 1
+    padded = np.pad(picture, ((_REACH, _REACH), (_REACH, _REACH), (0, 0)), mode="edge")
+    rows = sum(padded[i : i + picture.shape[0]] for i in range(n))
+    return sum(rows[:, i : i + picture.shape[1]] for i in range(n))
+
+
+def _stretched(picture: np.ndarray, r: int, shape: tuple[int, int]) -> np.ndarray:
+    """Return a picture of every `r`th pixel brought up to a shape, straight from one to the next."""
+    for axis, size in enumerate(shape):
+        at = np.arange(size, dtype=np.float32) / r
+        first = at.astype(int)
+        part = (at - first).astype(np.float32)
+        part = part[:, None] if axis == 0 else part
+        a = np.take(picture, first, axis)
+        b = np.take(picture, np.minimum(first + 1, picture.shape[axis] - 1), axis)
+        picture = a + (b - a) * part
+    return picture
