@@ -136,7 +136,8 @@ class Early:
             if scaled is not None:
                 return scaled
         arrays = (memory.sight.seen, memory.sight.ids), (sight.seen, sight.ids)
-        return upsampling.reprojected(memory.bare, *arrays, memory.subject.eye, k)
+        is_same = np.array_equal(memory.subject.eye, subject.eye) and memory.sight.seen.shape == sight.seen.shape
+        return upsampling.reprojected(memory.bare, *arrays, memory.subject.eye, k, is_same=is_same)
 
     def _scaled(self, memory: _Memory, sight: Sight, subject: Subject, k: int) -> tuple[np.ndarray, np.ndarray] | None:
         factors = subject.scaled(memory.subject)

@@ -180,14 +180,14 @@ def _bare_rows(picture, albedo, S, H, gains, out, y0, y1):
 
 @njit(
     "void(float32[:,:,::1], float32[:,:,::1], uint32[:,:,::1], int64, float32[:,:,::1], uint32[:,:,::1], int64,"
-    " float32[::1], float32[:,:,::1], float32[:,::1], int64, int64)",
+    " float32[::1], int64, float32[:,:,::1], float32[:,::1], int64, int64)",
     **OPTIONS,
 )
-def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, out, trust, y0, y1):
+def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, is_same, out, trust, y0, y1):
     """Write, for every `k`th pixel, an earlier picture's light over albedo at the same place of the set, and its trust.
 
     bare, S0, H0: of the earlier picture, every `k0`th pixel of it. eye: its camera: position, right, up and ahead (3
-    each), tangents and shift of the picture (2 each).
+    each), tangents and shift of the picture (2 each). is_same: it is today's; mirrors and glass show the same then.
     """
     rows, columns = bare.shape[0], bare.shape[1]
     width, height = _f4(S0.shape[1]), _f4(S0.shape[0])
@@ -199,22 +199,30 @@ def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, out, trust, y0, y1):
             trust[oy, ox] = zero
             rough = S[y, x, _ROUGHNESS]
             seen = H[y, x, _OBJECT]
-            if rough < zero or seen == _NOTHING or H[y, x, _GROUP] != _NOTHING:
+            if seen == _NOTHING or H[y, x, _GROUP] != _NOTHING:
+                continue
+            if is_same != 0:
+                if H0[y // k0 * k0, x // k0 * k0, _FIRST] != H[y, x, _FIRST]:
+                    continue
+                rough = one
+            elif rough < zero:
                 continue
             p0, p1, p2 = S[y, x, _POSITION], S[y, x, _POSITION + 1], S[y, x, _POSITION + 2]
             v0, v1, v2 = p0 - eye[0], p1 - eye[1], p2 - eye[2]
             ahead = v0 * eye[9] + v1 * eye[10] + v2 * eye[11]
-            if ahead <= _f4(1e-4):
+            if ahead <= _f4(1e-4) and is_same == 0:
                 continue
             across = (v0 * eye[3] + v1 * eye[4] + v2 * eye[5]) / (ahead * eye[12]) - eye[14]
             over = (v0 * eye[6] + v1 * eye[7] + v2 * eye[8]) / (ahead * eye[13]) - eye[15]
             u = ((across + one) * half * width - half) / _f4(k0)
             v = ((one - over) * half * height - half) / _f4(k0)
+            if is_same != 0:  # what is seen in a mirror does not lie where it is seen
+                u, v = _f4(x) / _f4(k0), _f4(y) / _f4(k0)
             if not (u > -half and v > -half and u < _f4(columns) - half and v < _f4(rows) - half):
                 continue
             i0, j0 = math.floor(u), math.floor(v)
             fx, fy = u - _f4(i0), v - _f4(j0)
-            far = _f4(0.02) * ahead
+            far = _f4(0.02) * max(abs(ahead), _f4(1e-4))
             total = a0 = a1 = a2 = zero
             for dj in range(2):
                 j = min(max(j0 + dj, 0), rows - 1)
@@ -223,7 +231,9 @@ def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, out, trust, y0, y1):
                     i = min(max(i0 + di, 0), columns - 1)
                     w = wy * (fx if di == 1 else one - fx)
                     b, a = j * k0, i * k0
-                    if H0[b, a, _OBJECT] != seen or H0[b, a, _GROUP] != _NOTHING or S0[b, a, _ROUGHNESS] < zero:
+                    if H0[b, a, _OBJECT] != seen or H0[b, a, _GROUP] != _NOTHING:
+                        continue
+                    if is_same == 0 and S0[b, a, _ROUGHNESS] < zero:
                         continue
                     off = abs(S0[b, a, _POSITION] - p0) + abs(S0[b, a, _POSITION + 1] - p1)
                     off += abs(S0[b, a, _POSITION + 2] - p2)
@@ -298,16 +308,25 @@ def over_albedo(
 
 
 def reprojected(
-    bare: np.ndarray, before: tuple[np.ndarray, np.ndarray], now: tuple[np.ndarray, np.ndarray], eye: np.ndarray, k: int
+    bare: np.ndarray,
+    before: tuple[np.ndarray, np.ndarray],
+    now: tuple[np.ndarray, np.ndarray],
+    eye: np.ndarray,
+    k: int,
+    *,
+    is_same: bool = False,
 ) -> tuple[np.ndarray, np.ndarray]:
     """Return (light over albedo, trust) of an earlier picture where the set's places are seen now, every `k`th pixel.
 
     bare: (h, w, 3) of the earlier one, of every pixel or every other. before, now: arrays of the two `Sight`s. eye:
-    (16,) float32, the earlier camera's position, right, up, ahead, tangents, shift.
+    (16,) float32, the earlier camera's position, right, up, ahead, tangents, shift. is_same: it is today's, and the
+    pictures are as large: then mirrors and glass show the same, too.
     """
     seen, ids = now
     size = (-(-seen.shape[0] // k), -(-seen.shape[1] // k))
     out, trust = np.zeros((*size, 3), np.float32), np.zeros(size, np.float32)
     k0 = -(-before[0].shape[0] // bare.shape[0])
-    in_bands(size[0], lambda a, b: _reproject_rows(bare, *before, k0, seen, ids, k, eye, out, trust, a, b))
+    in_bands(
+        size[0], lambda a, b: _reproject_rows(bare, *before, k0, seen, ids, k, eye, int(is_same), out, trust, a, b)
+    )
     return out, trust
