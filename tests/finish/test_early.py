@@ -270,9 +270,9 @@ def test_removing_noise_ends_when_it_is_not_wanted_any_more():
 
     try:
         with pytest.raises(Cancelled):
-            remover.remove(noisy, None, noisy * 0, goes_on=goes_on)
+            remover.remove(noisy, np.ones_like(noisy), noisy * 0, goes_on=goes_on)
         assert 3 <= len(asked) < 10, "soon, not at its end"
-        clean = remover.remove(noisy, None, noisy * 0)
+        clean = remover.remove(noisy, np.ones_like(noisy), noisy * 0)
         assert clean.std() < 0.3 * noisy.std(), "the next one is whole"
     finally:
         remover.close()

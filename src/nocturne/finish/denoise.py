@@ -57,7 +57,7 @@ class Remover:
     def remove(
         self,
         colour: np.ndarray,
-        albedo: np.ndarray | None,
+        albedo: np.ndarray,
         normal: np.ndarray,
         *,
         quality: str = "fast",
@@ -66,9 +66,8 @@ class Remover:
     ) -> np.ndarray:
         """Return (h, w, 3) float32 denoised linear light.
 
-        colour, normal: (h, w, 3). albedo: (h, w, 3), None for white. quality: "fast" or "careful". are_clean: albedo
-        and normal are free of noise (`guides`), so all that they show is real. goes_on: asked some thirty times
-        meanwhile.
+        colour, albedo, normal: (h, w, 3). quality: "fast" or "careful". are_clean: albedo and normal are free of noise
+        (`guides`), so all that they show is real. goes_on: asked some thirty times meanwhile.
 
         Raises
         ------
@@ -81,7 +80,7 @@ class Remover:
             what = ("color", "albedo", "normal")
             running, images = self._filter(what, *colour.shape[:2], quality, are_clean)
             images["color"][...] = colour
-            np.clip(1.0 if albedo is None else albedo, 0, 1, out=images["albedo"])
+            np.clip(albedo, 0, 1, out=images["albedo"])
             np.clip(normal, -1, 1, out=images["normal"])
             return self._run(running, images, goes_on)
 
