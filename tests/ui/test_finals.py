@@ -10,6 +10,7 @@ from nocturne.rendering import unfinished
 from nocturne.rendering.render import render_request
 from nocturne.rendering.request import RenderRequest
 from nocturne.scene import edit
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.ui.finals import Final, Finals
 from tests import sets
@@ -236,3 +237,23 @@ def test_a_final_that_its_window_left_goes_on_in_the_next_to_the_same_bits(qtbot
     for name, array in whole.arrays.items():
         assert np.array_equal(array, again.film.arrays[name]), name
     assert not list(unfinished.folder().glob("*"))
+
+
+def test_the_time_left_is_that_of_the_whole_picture(qtbot, make_window, tmp_path):
+    """Also in the first samples after an edit, which go by what was learned before it, and end before learning anew."""
+    lights = (sets.white_dome(200), make_light(id="lamp", kind="rect", unit="nit", power=300, place=(0, -1, 3)))
+    quality = sets.deep(2000)
+    camera = sets.view(size=(64, 48))
+    document, assets = sets.one_thing(sets.BALL, Material(id="m"), *lights, camera=camera, quality=quality)
+    path = project.save_document(tmp_path / "a.nocturne", document)
+    window, seen = make_window(project.Project(document, path, assets)), []
+    qtbot.waitUntil(lambda: window.live._learned is not None, timeout=120000)
+    window.live.framed.connect(seen.append)
+    window.session.edit(edit.alter, "lights", "lamp", label="Brighter", power=400.0)
+    wanted = window.session.document
+
+    def early() -> list:
+        return [f.progress for f in list(seen) if f.document is wanted and 2 <= f.progress.samples <= 8]
+
+    qtbot.waitUntil(lambda: len(early()) >= 3, timeout=120000)
+    assert all(now.left_s > 100 * now.seconds for now in early())

@@ -208,7 +208,7 @@ def _passes(
                 is_late = bool(seconds_limit) and now.seconds >= seconds_limit
                 if is_late:
                     break
-                left = _time_left(now, limit, noise, seconds_limit)
+                left = time_left(now, limit, noise, seconds_limit)
                 yield Update(now.samples, limit, "render", now)
         if job.stop.is_set or is_late:
             break
@@ -218,7 +218,7 @@ def _passes(
         if noise and target >= quality.least_samples:
             active = [t for t in job.tiles if _goes_on(t, tiles, film, noise, target)]
         now = progress(1)
-        left = _time_left(now, limit, noise, seconds_limit)
+        left = time_left(now, limit, noise, seconds_limit)
         yield Update(now.samples, limit, "render", now)
     ended = "stopped" if job.stop.is_set else "time" if is_late else "noise" if not active else "samples"
     yield Update(limit, limit, "done", replace(progress(1), ended=ended), film)
@@ -232,7 +232,11 @@ def _goes_on(tile: tuple, tiles: np.ndarray, film: Film, noise: float, target: i
     return bool(tiles[y0 // TILE, x0 // TILE] > noise)
 
 
-def _time_left(now: Progress, limit: int, noise: float, seconds_limit: float) -> float | None:
+def time_left(now: Progress, limit: int, noise: float, seconds_limit: float) -> float | None:
+    """Return how many seconds a render is from the first of its ends, as it goes; None if nothing is known yet.
+
+    limit: samples. noise, seconds_limit: 0 for never.
+    """
     if now.samples < 0.5 or now.seconds <= 0:
         return None
     rate = now.samples / now.seconds

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from nocturne.engine.learning import Learned, learn
 from nocturne.engine.prepare import Prepared, Preparer
-from nocturne.engine.render import Progress, Stop, blank_film, kernel, look_kernel, render
+from nocturne.engine.render import Progress, Stop, blank_film, kernel, look_kernel, render, time_left
 from nocturne.errors import Cancelled
 from nocturne.film.film import Film
 from nocturne.film.sight import Sight
@@ -220,7 +220,7 @@ class LiveRender(QObject):
 
     def _render(self, request: Request) -> bool:
         """Render a request; return whether it came to its end."""
-        document = request.document
+        document, quality = request.document, request.document.quality
         prepared = self._preparer.prepare(document, request.assets, width=request.width, height=request.height)
         if self._film is not None and self._film[0].key() == request.key():
             _, film, sight = self._film
@@ -243,7 +243,8 @@ class LiveRender(QObject):
                 yield render(prepared, film, samples=1, noise=0.0, **options)
             if self._learned is not None and self._learned[1].fits(prepared):
                 # What was learned before the edit is good enough for the first samples after it.
-                yield render(prepared, film, samples=_SAMPLES_ON_OLD, region=request.pixels(), **options)
+                few = min(_SAMPLES_ON_OLD, quality.samples)
+                yield render(prepared, film, samples=few, region=request.pixels(), **options)
             yield self._learn(request, prepared)
             learned = prepared if self._learned is None else self._learned[1].used_by(prepared)
             yield render(learned, film, region=request.pixels(), **options)
@@ -255,7 +256,9 @@ class LiveRender(QObject):
                     if update.preview is None:
                         continue
                     before, last = last, update.preview
-                    tell(last, False)
+                    # Of the whole, not of the few samples that come before anything is learned.
+                    left = time_left(last, quality.samples, quality.noise, 60 * quality.minutes)
+                    tell(replace(last, left_s=left), False)
                     is_first_whole = last.samples >= 1 and before is not None and before.samples < 1
                     if not self._shown_once or (sight is not None and (last.step > 1 or is_first_whole)):
                         self._let_show(film, last.step)
