@@ -12,6 +12,7 @@ from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, pass_targets, render
 from nocturne.film.layout import PASS_NAMES
 from nocturne.film.noise import picture_noise, tile_noise
+from nocturne.film.sight import Sight
 from nocturne.jobs import Update, run
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
@@ -415,3 +416,24 @@ def test_what_is_seen_through_clear_glass_is_not_clamped(engine):
     assert held_back(*sets.many(parts, camera=camera, quality=quality), "mis") == 0.0
     parts.append((sets.PLANE, clay, {"place": (0.0, 0.0, -1.0)}))
     assert held_back(*sets.many(parts, camera=camera, quality=quality), "mis") > 0, "light off a floor is"
+
+
+@pytest.mark.parametrize("looks", [False, True])
+def test_middles_are_there_however_a_picture_begins(engine, looks):
+    """Coarse or not, with a sight or without, stopped among the coarse passes or not: the same middles, bit by bit."""
+    clay = Material(id="clay", specular_weight=0.0)
+    camera = sets.view(eye=(0, -5, 2), size=(70, 50))
+    parts = [(sets.PLANE, clay, {"place": (0.0, 0.0, -1.0)}), (sets.BALL, clay, {})]
+    prepared = Preparer().prepare(*sets.many(parts, sets.white_dome(), camera=camera, quality=sets.deep(1)))
+    whole = run(render(prepared, blank_film(prepared), noise=0.0))
+    film, stop = blank_film(prepared), Stop()
+    sight = Sight.blank(*film.size) if looks else None
+    for update in render(prepared, film, noise=0.0, coarse=True, sight=sight, stop=stop):
+        if update.note == "coarse":
+            stop.set()
+    assert 0 < film.samples.sum() < film.samples.size, "it was stopped on its way"
+    run(render(prepared, film, noise=0.0, coarse=True, sight=sight))
+    assert (film.samples == 1).all()
+    assert (film.depth > 0).mean() > 0.5
+    for name in ("depth", "position", "normal"):
+        assert np.array_equal(getattr(film, name), getattr(whole, name)), name

@@ -284,3 +284,17 @@ def test_coarse_pictures_have_about_as_many_pixels_whatever_the_size():
     for width, height in ((64, 48), (722, 406), (1920, 1080), (3840, 2160)):
         step = coarse_steps(width, height)[0]
         assert width * height / step**2 <= 25_000
+
+
+def test_guides_lose_their_noise_and_keep_their_edges():
+    rng, remover = np.random.default_rng(5), Remover()
+    albedo = np.where(np.arange(96)[None, :, None] < 48, 0.2, 0.7) * np.ones((64, 96, 3), np.float32)
+    normal = np.where(np.arange(64)[:, None, None] < 32, (0, 0, 1.0), (0, -1.0, 0)) * np.ones((64, 96, 1))
+    noise = [rng.normal(0, 0.08, (64, 96, 3)) for _ in range(2)]
+    try:
+        cleaned = remover.guides(albedo + noise[0], normal + noise[1], quality="careful")
+    finally:
+        remover.close()
+    for got, truth, of in zip(cleaned, (albedo, normal), noise):
+        assert np.abs(got - np.clip(truth, -1, 1)).mean() < 0.35 * np.abs(of).mean()
+    assert np.diff(cleaned[0][:, 44:52, 0].mean(0)).max() > 0.2, "an edge stays one"
