@@ -22,7 +22,8 @@ from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, Thing
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
 from nocturne.ui.app import application
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window

@@ -16,12 +16,15 @@ import numpy as np
 
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import BadFile
-from nocturne.io import model, project
+from nocturne.io import project
+from nocturne.io.models import read as models
+from nocturne.io.models.glb import write_glb
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import FORMAT_VERSION, Document
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, Thing
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
 
 FOLDER = Path(tempfile.mkdtemp(prefix="nocturne-growth-"))
 
@@ -62,8 +65,8 @@ def chained(n: int):
 def brought_in(n: int):
     """Read a model of n parts."""
     path = FOLDER / f"parts-{n}.glb"
-    model.write_glb(path, {f"part {k}": box() for k in range(n)})
-    return lambda: model.read(path)
+    write_glb(path, {f"part {k}": box() for k in range(n)})
+    return lambda: models.read(path)
 
 
 def prepared(n: int):

@@ -2,19 +2,20 @@
 
 import numpy as np
 
-from nocturne.demo import forms
 from nocturne.engine.layout import settings as st
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import Stop, blank_film, render
 from nocturne.film.film import Film
 from nocturne.jobs import run
+from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.shapes import Mesh, Thing
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
 
 MODES = {"mis": st.MODE_MIS, "light": st.MODE_LIGHT, "material": st.MODE_MATERIAL}
 PLANE = forms.panel([(-5, -5, 0), (5, -5, 0), (5, 5, 0), (-5, 5, 0)])

@@ -20,13 +20,14 @@ import trimesh
 
 from nocturne.errors import NocturneError
 from nocturne.film.film import Film
-from nocturne.io import exr, image, lut, model, picture, project, proofs, registry
+from nocturne.io import exr, image, lut, picture, project, proofs, registry
+from nocturne.io.models import read as models
 from nocturne.jobs import run
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 NUMBERS = (b"1e400", b"-1", b"4294967296", b"NaN", b"null", b"1e-320", b"[]", b'"\\ud800"', b"99999999999999999999")
 
@@ -66,10 +67,10 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     box = trimesh.creation.box()
     for kind in ("glb", "obj", "ply", "stl"):
         box.export(folder / f"a.{kind}")
-        found[folder / f"a.{kind}"] = model.read
+        found[folder / f"a.{kind}"] = models.read
     for name, data in trimesh.exchange.gltf.export_gltf(trimesh.Scene(box), merge_buffers=True).items():
         (folder / name).write_bytes(data)
-    found[folder / "model.gltf"] = model.read
+    found[folder / "model.gltf"] = models.read
     rows = "\n".join(f"{r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1))
     (folder / "a.cube").write_text(f'TITLE "a"\nLUT_3D_SIZE 2\n{rows}\n')
     found[folder / "a.cube"] = lut.read

@@ -18,9 +18,10 @@ from nocturne.deliver.naming import clean, file_name
 from nocturne.errors import FileError, MissingFile, NocturneError
 from nocturne.film.film import Film
 from nocturne.finish.develop import Light, develop, exposure_matrix
-from nocturne.io import exr, image, model, picture, project, proofs
+from nocturne.io import exr, image, picture, project, proofs
 from nocturne.io.beside import beside
 from nocturne.io.distinct import distinct
+from nocturne.io.models import read as models
 from nocturne.jobs import run
 from nocturne.rendering.request import Result
 from nocturne.scene import edit, grading
@@ -29,7 +30,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 GROUPS = ("key", "fill")
 
@@ -247,7 +248,7 @@ def test_models_bring_along_what_they_name_though_names_are_the_same(tmp_path):
         picture.write(lamp / "maps" / name, np.full((2, 2, 3), 0.5))
     names = ("one/scene.gltf", "two/scene.gltf", "three/lamp.obj")
     things = tuple(
-        Thing(id=f"t{i}", name="Thing", mesh=f"{name}#{model.read(tmp_path / name)[0].name}")
+        Thing(id=f"t{i}", name="Thing", mesh=f"{name}#{next(iter(models.read(tmp_path / name).meshes))}")
         for i, name in enumerate(names)
     )
     target, missing = run(pack.pack(Document(things=things), tmp_path, tmp_path / "packed"))
@@ -256,8 +257,7 @@ def test_models_bring_along_what_they_name_though_names_are_the_same(tmp_path):
     sizes = []
     for thing in packed.things:
         file, _, part = thing.mesh.partition("#")
-        (found,) = (p for p in model.read(target / file) if p.name == part)
-        sizes.append(float(np.ptp(found.mesh.vertices[:, 0])))
+        sizes.append(float(np.ptp(models.read(target / file).meshes[part].vertices[:, 0])))
     assert sizes == [1, 2, 3]
     assert [p.name for p in target.rglob("*.png")] == ["old brass.png"]
 
@@ -266,7 +266,7 @@ def test_a_buffer_that_is_not_there_is_named(tmp_path):
     gltf(tmp_path / "one", (1, 1, 1))
     (tmp_path / "one" / "its buffer.bin").unlink()
     with pytest.raises(MissingFile, match="names the file “its buffer"):
-        model.read(tmp_path / "one" / "scene.gltf")
+        models.read(tmp_path / "one" / "scene.gltf")
 
 
 def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):

@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from nocturne.demo import forms, workshop
+from nocturne.demo import workshop
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import blank_film, render
 from nocturne.io import project
 from nocturne.jobs import run
+from nocturne.scene import solids as forms
 
 
 def test_it_is_built_the_same_every_time():

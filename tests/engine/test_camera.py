@@ -5,12 +5,12 @@ import math
 import numpy as np
 import pytest
 
-from nocturne.demo import forms
 from nocturne.engine import gate
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.pick import pick, pixel_ray
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
+from nocturne.scene import solids as forms
 from nocturne.scene.camera import View, lens_radius
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material

@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from nocturne.demo import forms
 from nocturne.scene import edit
+from nocturne.scene import solids as forms
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from nocturne.demo import forms
+from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material

@@ -15,7 +15,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 from tests.engine import units
 from tests.engine.units import points

@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from nocturne.demo import forms
 from nocturne.engine.gain import portal_gain
 from nocturne.engine.openings import find_openings, opening_of_face
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import SceneError
 from nocturne.jobs import run
 from nocturne.scene import edit
+from nocturne.scene import solids as forms
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import rotation, transform

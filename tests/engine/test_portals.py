@@ -7,12 +7,12 @@ import pytest
 from numba import njit
 
 from nocturne.colour.spaces import luminance
-from nocturne.demo import forms
 from nocturne.engine.learning import learn
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import blank_film, render
 from nocturne.jobs import run
 from nocturne.scene import edit
+from nocturne.scene import solids as forms
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets

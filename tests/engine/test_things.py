@@ -13,7 +13,7 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 
 N = 60

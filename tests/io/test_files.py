@@ -11,8 +11,10 @@ import trimesh
 from nocturne.colour.spaces import AP1, from_srgb
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion, UnknownFormat
 from nocturne.film.film import Film
-from nocturne.io import cryptomatte, exr, image, model, picture, project, registry
+from nocturne.io import cryptomatte, exr, image, picture, project, registry
 from nocturne.io.atomic import replacing
+from nocturne.io.models import read as models
+from nocturne.io.models.glb import write_glb
 from nocturne.io.paths import Relocation
 from nocturne.jobs import run
 from nocturne.scene import edit
@@ -22,7 +24,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 
 
@@ -157,24 +159,24 @@ def test_a_failed_write_keeps_the_old_file(tmp_path):
 
 
 def test_models_there_and_back(tmp_path):
-    model.write_glb(tmp_path / "m.glb", {"ball": sets.BALL, "box": sets.BOX})
-    parts = {part.name: part for part in model.read(tmp_path / "m.glb")}
-    assert set(parts) == {"ball", "box"}
-    assert parts["box"].mesh.vertices == pytest.approx(sets.BOX.vertices, abs=1e-6)
-    assert parts["ball"].mesh.normals == pytest.approx(sets.BALL.normals, abs=1e-5)
-    assert parts["ball"].mesh.uvs == pytest.approx(sets.BALL.uvs, abs=1e-5)
+    write_glb(tmp_path / "m.glb", {"ball": sets.BALL, "box": sets.BOX})
+    meshes = models.read(tmp_path / "m.glb").meshes
+    assert set(meshes) == {"ball", "box"}
+    assert meshes["box"].vertices == pytest.approx(sets.BOX.vertices, abs=1e-6)
+    assert meshes["ball"].normals == pytest.approx(sets.BALL.normals, abs=1e-5)
+    assert meshes["ball"].uvs == pytest.approx(sets.BALL.uvs, abs=1e-5)
 
 
 @pytest.mark.parametrize("suffix", [".obj", ".ply", ".stl", ".glb"])
 def test_every_kind_of_model_is_read(tmp_path, suffix):
     path = tmp_path / f"cone{suffix}"
     trimesh.creation.cone(0.5, 2.0).export(path)
-    parts = model.read(path)
-    low, high = parts[0].mesh.bounds
+    arrival = models.read(path)
+    low, high = arrival.bounds()
     assert high - low == pytest.approx((1, 1, 2), abs=0.05)
     described = registry.describe(path)
     assert described["kind"] == "model"
-    assert described["triangles"] == len(parts[0].mesh.triangles)
+    assert described["triangles"] == arrival.n_triangles
 
 
 def damaged(data: bytes) -> list[bytes]:
@@ -192,7 +194,7 @@ def damaged(data: bytes) -> list[bytes]:
 @pytest.mark.filterwarnings("ignore")
 def test_damaged_files_are_told(tmp_path, suffix, rendered):
     path = tmp_path / f"good{suffix}"
-    if suffix in model.READS:
+    if suffix in models.READS:
         trimesh.creation.icosphere(2).export(path)
     elif suffix == ".exr":
         exr.write_film(path, rendered[1], rendered[0])
@@ -226,7 +228,7 @@ def test_missing_and_unknown_files(tmp_path):
     with pytest.raises(UnknownFormat, match="glb"):
         registry.describe(tmp_path / "a.xyz")
     with pytest.raises(MissingFile):
-        model.read(tmp_path / "nothing.glb")
+        models.read(tmp_path / "nothing.glb")
 
 
 def test_a_project_there_and_back(tmp_path):
@@ -235,7 +237,7 @@ def test_a_project_there_and_back(tmp_path):
         things=(Thing(id="a", name="A", mesh="models/m.glb#ball", material="m"),),
         materials=(Material(id="m", textures=(Picture(path="t.png"),)),),
     )
-    model.write_glb(tmp_path / "models" / "m.glb", {"ball": sets.BALL})
+    write_glb(tmp_path / "models" / "m.glb", {"ball": sets.BALL})
     picture.write(tmp_path / "t.png", np.full((4, 4, 3), 0.5))
     path = project.save_document(tmp_path, document)
     loaded = run(project.load(tmp_path))

@@ -16,13 +16,14 @@ from tools import fuzz
 from nocturne.errors import BadFile, FileError, MissingFile, OutOfMemory
 from nocturne.film.film import Film
 from nocturne.film.memory import forecast
-from nocturne.io import atomic, exr, image, lut, model, picture, project, proofs, registry
+from nocturne.io import atomic, exr, image, lut, picture, project, proofs, registry
+from nocturne.io.models import read as models
 from nocturne.io.stamp import Stamp
 from nocturne.jobs import run
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 PIXELS = np.random.default_rng(0).random((300, 400, 3)).astype(np.float32)
 PRIMARIES = ((0.713, 0.293), (0.165, 0.83), (0.128, 0.044), (0.32, 0.34))
@@ -135,15 +136,15 @@ def with_matrix(path: Path, matrix) -> Path:
 def test_a_model_whose_place_is_no_number_is_refused(tmp_path, value):
     matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, value, 0, 0, 1]
     with pytest.raises(BadFile, match="damaged"):
-        model.read(with_matrix(tmp_path / "a.gltf", matrix))
+        models.read(with_matrix(tmp_path / "a.gltf", matrix))
 
 
 def test_a_part_that_is_squeezed_flat_is_left_out(tmp_path):
     matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1]
-    parts = model.read(with_matrix(tmp_path / "a.gltf", matrix))
-    assert [part.name for part in parts] == ["plain"]
-    assert len(parts.flat) == 1
-    assert registry.describe(tmp_path / "a.gltf")["squeezed_flat"] == list(parts.flat)
+    arrival = models.read(with_matrix(tmp_path / "a.gltf", matrix))
+    assert [thing.mesh for thing in arrival.parts] == ["plain"]
+    assert "“odd”, which is squeezed flat" in arrival.lost
+    assert registry.describe(tmp_path / "a.gltf")["without_equal"] == list(arrival.lost)
 
 
 def test_a_project_that_would_name_what_is_no_text_says_which_file(tmp_path):
@@ -238,7 +239,7 @@ def test_models_that_announce_what_they_do_not_bring_are_refused(tmp_path):
     tree["accessors"].append({"count": 300_000_000, "type": "VEC3", "componentType": 5126})
     (tmp_path / "a.gltf").write_text(json.dumps(tree))
     with pytest.raises(BadFile, match="300,000,000"):
-        model.read(tmp_path / "a.gltf")
+        models.read(tmp_path / "a.gltf")
 
 
 @pytest.mark.parametrize("name", ["a.png", "a.glb", "a.exr", "a.cube", "a.nocturne", "proofs/one/proof.json"])
@@ -259,7 +260,7 @@ def test_a_model_that_names_a_pipe_is_refused(tmp_path):
     (tmp_path / "a.gltf").write_bytes(files.pop("model.gltf"))
     os.mkfifo(tmp_path / next(iter(files)))
     with pytest.raises(MissingFile):
-        model.read(tmp_path / "a.gltf")
+        models.read(tmp_path / "a.gltf")
 
 
 def test_damaged_files_of_every_kind_raise_errors_for_users_only(tmp_path):

@@ -13,7 +13,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 
 CLAY = Material(id="clay", name="Clay")

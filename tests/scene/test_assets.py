@@ -6,7 +6,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 
 def test_all_kinds_of_files_are_named_once_and_nothing_else():

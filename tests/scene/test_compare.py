@@ -5,7 +5,7 @@ from nocturne.scene.compare import differences, taken_over
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 START = Document(
     things=(Thing(id="t", name="Ball", mesh="b"),),

@@ -12,7 +12,7 @@ from nocturne.scene.history import History
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 
 @pytest.fixture

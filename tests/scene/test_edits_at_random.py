@@ -12,7 +12,7 @@ from nocturne.scene.finish import STEPS
 from nocturne.scene.history import History
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 GROUPS = ("light", "key", "window", "")
 

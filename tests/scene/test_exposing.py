@@ -10,7 +10,7 @@ from nocturne.errors import SceneError
 from nocturne.scene import exposing, navigate
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 VIEW = View(id="v", eye=(0, -4, 1), target=(0, 0, 2.2), focal_mm=50, f_number=4, focus_m=3)
 

@@ -9,7 +9,7 @@ from nocturne.scene import exposing, navigate, placing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.projection import camera_axes, project
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 
 def any_view(dice, **values):

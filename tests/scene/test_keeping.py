@@ -10,7 +10,7 @@ from nocturne.scene.camera import View, aperture_radius, lens_radius
 from nocturne.scene.document import Document, film_digest
 from nocturne.scene.materials import Material
 from nocturne.scene.plan import footprints, reach_for
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 
 PLAIN = Material(id="plain")

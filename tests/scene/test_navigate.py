@@ -6,7 +6,7 @@ import pytest
 from nocturne.scene import navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from tests import sets
 
 

@@ -8,7 +8,8 @@ from nocturne.scene import edit, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import KINDS, Placed, Turned, make_light
-from nocturne.scene.shapes import Thing, rotation
+from nocturne.scene.shapes import rotation
+from nocturne.scene.thing import Thing
 from tests import sets
 
 DOCUMENT = Document(

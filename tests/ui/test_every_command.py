@@ -22,6 +22,7 @@ def no_questions(monkeypatch, tmp_path):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     for name in ("ask_open_file", "ask_save_file", "ask_folder"):
         monkeypatch.setattr(files, name, lambda *_: "")
+    monkeypatch.setattr(files, "ask_open_files", lambda *_: [])
     monkeypatch.setattr(files, "ask_unsaved", lambda *_: "stay")
 
 

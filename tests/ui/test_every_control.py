@@ -11,7 +11,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.finish import STEPS
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.panels.finish import FinishSheet
 from nocturne.ui.panels.sheets.camera import CameraSheet
 from nocturne.ui.panels.sheets.light import LightSheet

@@ -12,12 +12,15 @@ from nocturne.deliver.export import Order
 from nocturne.demo import workshop
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError, RenderError
-from nocturne.io import model, project
+from nocturne.io import project
+from nocturne.io.models import read as models
+from nocturne.io.models.glb import write_glb
 from nocturne.jobs import Update
 from nocturne.scene import edit
 from nocturne.scene.document import Document, render_key
 from nocturne.scene.materials import Material
 from nocturne.ui import files, live
+from nocturne.ui.bringwork import Guest
 from nocturne.ui.darkroom import denoiser
 from nocturne.ui.darkroom.prints import Sheet
 from nocturne.ui.live import LiveRender, Request
@@ -249,14 +252,14 @@ def test_a_sun_and_its_sky_move_together_until_they_are_parted(window):
 
 def test_what_is_brought_in_stands_under_the_middle_and_is_read_once(qtbot, window, tmp_path, monkeypatch):
     wait_for_print(qtbot, window)
-    model.write_glb(tmp_path / "box.glb", {"box": sets.BOX})
+    write_glb(tmp_path / "box.glb", {"box": sets.BOX})
     reads = []
-    read = model.read
-    monkeypatch.setattr(model, "read", lambda path: reads.append(path) or read(path))
+    read = models.read
+    monkeypatch.setattr(models, "read", lambda path: reads.append(path) or read(path))
     at = window.picture.middle_point()
     seen = []
     window.live.framed.connect(lambda frame: seen.append(frame.request))
-    window.files.bring_in(tmp_path / "box.glb")
+    window.bring.bring_in(tmp_path / "box.glb")
     qtbot.waitUntil(lambda: len(window.session.document.things) == 3, timeout=120000)
     group = next(thing for thing in window.session.document.things if not thing.mesh)
     low = sets.BOX.bounds[0][2]
@@ -273,16 +276,15 @@ def test_what_cannot_be_kept_of_a_model_is_said(qtbot, window, tmp_path):
     before = window.session.document
     odd = tmp_path / "odd-\udcff"
     odd.mkdir()
-    model.write_glb(odd / "box.glb", {"box": sets.BOX})
-    window.files.bring_in(odd / "box.glb")
+    write_glb(odd / "box.glb", {"box": sets.BOX})
+    window.bring.bring_in(odd / "box.glb")
     assert "odd-�" in said[-1]
     assert "UTF-8" in said[-1]
     assert window.session.document is before
-    model.write_glb(tmp_path / "box.glb", {"box": sets.BOX})
-    parts = model.read(tmp_path / "box.glb")
-    parts.flat = ("lid", "foil")
-    window.files._brought(tmp_path / "box.glb", "box.glb", parts)
-    assert "squeezed flat: lid, foil" in said[-1]
+    write_glb(tmp_path / "box.glb", {"box": sets.BOX})
+    arrival = replace(models.read(tmp_path / "box.glb"), lost=("“lid”, which is squeezed flat", "“foil”, too"))
+    window.bring.place([Guest(tmp_path / "box.glb", arrival)])
+    assert "Left out: “lid”, which is squeezed flat; “foil”, too" in said[-1]
 
 
 # ---- keys ----------------------------------------------------------------------------------------------------------

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLi
 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.pages import BY_STAGE
 from nocturne.ui.theme import style

@@ -10,7 +10,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.panels import lists
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.outline import Outline, OutlineModel

@@ -13,8 +13,9 @@ import pytest
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import QApplication, QMenu, QPushButton, QToolButton
 
-from nocturne.io import model, project
+from nocturne.io import project
 from nocturne.io.atomic import replacing, whole_files
+from nocturne.io.models.glb import write_glb
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -107,7 +108,7 @@ def test_a_damaged_copy_is_left_alone(tmp_path):
 def test_killed_while_saving_the_project_is_whole(tmp_path):
     script = textwrap.dedent(f"""
         from pathlib import Path
-        from nocturne.io import model, project
+        from nocturne.io import project
         from nocturne.scene.document import Document
         from nocturne.scene.lights import make_light
         lights = tuple(make_light(id=f"l{{i}}") for i in range(3000))
@@ -194,15 +195,15 @@ def test_recent_projects_and_the_start_page(qtbot, make_window, tmp_path, monkey
     assert paths[0] not in window.projects.recent()
     window.show_start()
     assert button_of(window.start_page, "two")
-    monkeypatch.setattr(files, "ask_open_file", lambda *_: "")
+    monkeypatch.setattr(files, "ask_open_files", lambda *_: [])
     qtbot.mouseClick(button_of(window.start_page, "Bring in a model…"), LEFT)
     assert window.session.document.things == ()
 
 
 def test_an_empty_set_gets_light_and_a_view_with_its_first_model(qtbot, make_window, tmp_path):
-    model.write_glb(tmp_path / "ball.glb", {"ball": sets.BALL})
+    write_glb(tmp_path / "ball.glb", {"ball": sets.BALL})
     window = make_window()
-    window.files.bring_in(tmp_path / "ball.glb")
+    window.bring.bring_in(tmp_path / "ball.glb")
     qtbot.waitUntil(lambda: bool(window.session.document.lights), timeout=120000)
     assert not window.start_page.isVisible()
     picture = wait_for_picture(qtbot, window, samples=2)
@@ -211,15 +212,15 @@ def test_an_empty_set_gets_light_and_a_view_with_its_first_model(qtbot, make_win
 
 def test_an_undo_brings_back_the_file_of_what_comes_back(qtbot, make_window, tmp_path):
     for name, mesh in (("ball", sets.BALL), ("box", sets.BALL)):
-        model.write_glb(tmp_path / f"{name}.glb", {name: mesh})
+        write_glb(tmp_path / f"{name}.glb", {name: mesh})
     window = make_window()
     session = window.session
-    window.files.bring_in(tmp_path / "ball.glb")
+    window.bring.bring_in(tmp_path / "ball.glb")
     qtbot.waitUntil(lambda: len(session.assets.meshes) == 1, timeout=120000)
     (ball,) = session.assets.meshes
     with_ball = session.history.at
     session.push(edit.changed(session.document, things=()), "Empty")
-    window.files.bring_in(tmp_path / "box.glb")
+    window.bring.bring_in(tmp_path / "box.glb")
     qtbot.waitUntil(lambda: session.assets.meshes and ball not in session.assets.meshes, timeout=120000)
     session.go_to_step(with_ball)
     qtbot.waitUntil(lambda: ball in session.assets.meshes, timeout=120000)

@@ -388,9 +388,12 @@ def opened_copy(qtbot, make_window, demo_file, tmp_path):
 def test_open_save_bring_in_and_leave(qtbot, make_window, demo_file, tmp_path, monkeypatch):
     window, home = opened_copy(qtbot, make_window, demo_file, tmp_path)
     model = next(home.glob("models/mug.glb"))
-    monkeypatch.setattr(files, "ask_open_file", lambda *_: str(model))
+    monkeypatch.setattr(files, "ask_open_files", lambda *_: [str(model)])
     n = len(window.session.document.things)
     window.projects.ask_model()
+    qtbot.waitUntil(window.bring_sheet.isVisible, timeout=120000)
+    assert len(window.session.document.things) == n, "nothing is placed before it is wanted"
+    qtbot.mouseClick(window.bring_sheet.go, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(window.session.document.things) > n, timeout=120000)
     assert "triangles" in window.state_line.message.words()
     assert "•" in window.windowTitle()

@@ -8,11 +8,13 @@ import pytest
 from nocturne.engine.render import Progress
 from nocturne.errors import NocturneError
 from nocturne.film.film import Film
-from nocturne.io import model, project
+from nocturne.io import project
+from nocturne.io.models import read as models
+from nocturne.io.models.glb import write_glb
 from nocturne.jobs import run
 from nocturne.scene import edit
 from nocturne.scene.document import Document
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.darkroom.darkroom import Darkroom
 from nocturne.ui.darkroom.denoiser import Denoiser
 from nocturne.ui.frame import Frame
@@ -147,11 +149,11 @@ def test_groups_that_were_handed_in_count_until_there_are_far_more_samples():
 
 
 def test_a_models_file_is_read_once_however_many_name_it(tmp_path, monkeypatch):
-    model.write_glb(tmp_path / "set.glb", {"ball": sets.BALL, "box": sets.BOX})
+    write_glb(tmp_path / "set.glb", {"ball": sets.BALL, "box": sets.BOX})
     meshes = ("set.glb#ball", "set.glb#box", "set.glb", "set.glb#ball")
     document = Document(things=tuple(Thing(id=f"t{k}", name="T", mesh=mesh) for k, mesh in enumerate(meshes)))
-    reads, read = [], model.read
-    monkeypatch.setattr(model, "read", lambda path: reads.append(path) or read(path))
+    reads, read = [], models.read
+    monkeypatch.setattr(models, "read", lambda path: reads.append(path) or read(path))
     assets = run(project.load_assets(document, tmp_path))
     assert not assets.problems
     assert set(assets.meshes) == set(meshes)

@@ -10,9 +10,10 @@ from pathlib import Path
 from typing import BinaryIO
 
 from nocturne.errors import FileError, MissingFile
-from nocturne.io import image, lut, model, project
+from nocturne.io import image, lut, project
 from nocturne.io.atomic import replacing
 from nocturne.io.beside import beside
+from nocturne.io.models import read as models
 from nocturne.io.paths import is_file, referred, with_paths
 from nocturne.io.proofs import ABOUT, LIGHT, SETTINGS, THUMB
 from nocturne.jobs import Update
@@ -22,7 +23,7 @@ _AT_ONCE = 1 << 20
 _FOLDERS = {"model": "models", "picture": "pictures", "table": "tables"}
 
 
-_READERS: dict[str, Callable[[Path], object]] = {"model": model.read, "picture": image.describe, "table": lut.read}
+_READERS: dict[str, Callable[[Path], object]] = {"model": models.read, "picture": image.describe, "table": lut.read}
 
 
 def outside(document: Document, folder: Path) -> list[Path]:

@@ -9,13 +9,16 @@ from pathlib import Path
 import numpy as np
 
 from nocturne import __version__
-from nocturne.demo import forms, furnishing, textures
-from nocturne.demo.forms import ball, lathe, rounded_box, rounded_profile, sweep
-from nocturne.io import image, model, picture, project
+from nocturne.demo import furnishing, textures
+from nocturne.io import image, picture, project
+from nocturne.io.models.glb import write_glb
 from nocturne.jobs import Update
+from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
-from nocturne.scene.shapes import Mesh, Thing
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.solids import ball, lathe, rounded_box, rounded_profile, sweep
+from nocturne.scene.thing import Thing
 
 BENCH = 0.80  # height of the bench's top, metres
 
@@ -652,7 +655,7 @@ def write(made: Made) -> Iterator[Update]:
     total, done = len(files) + len(pictures) + 1, 0
     for file, parts in files.items():
         yield Update(done, total, f"Writing {file}")
-        model.write_glb(folder / file, parts)
+        write_glb(folder / file, parts)
         done += 1
     for stem, values in pictures.items():
         yield Update(done, total, f"Writing textures/{stem}.png")

@@ -81,7 +81,7 @@ def _steps() -> dict:
 def binding(step: Step, slot: int) -> tuple[np.ndarray, np.ndarray]:
     """Return the integer and float row of a step that drives a parameter; slot: of its picture, if it has one."""
     offset, channels = _OFFSETS[step.parameter]
-    blend = pat.MULTIPLY if step.parameter == "emission_color" else pat.REPLACE
+    blend = pat.MULTIPLY if step.multiply or step.parameter == "emission_color" else pat.REPLACE
     is_inverted = step.invert and step.parameter != "geometry_normal"
     to_u, to_v = step.affine()
     made = _steps()[step.kind]

@@ -97,7 +97,7 @@ def collect(
 ) -> Lamps:
     got = _Collector(groups, len(drawn.inst_i))
     used: dict[tuple, Glowing] = {}
-    for light in document.lights:
+    for light in document.standing_lights:
         if isinstance(light, Portal):
             if light.on:
                 _add_portal(got, light)

@@ -216,7 +216,7 @@ class Preparer:
             "lights",
             # Of the things only those that glow, and how many there are: a moved chair moves no light.
             (
-                document.lights,
+                document.standing_lights,
                 glow,
                 glowing_rows(document, drawn),
                 str(len(drawn.names)),

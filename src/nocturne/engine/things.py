@@ -9,20 +9,23 @@ from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mesh as layout
 from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
 from nocturne.engine.pictures import aligned
+from nocturne.scene import faces
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import differing
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
 
 NO_MATERIAL = Material(id="", name="No material", base_color=(0.5, 0.5, 0.5), specular_roughness=0.6)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Drawn:
-    """The things that are drawn, an instance each, and what they were made from.
+    """The things that are drawn, and what they were made from: an instance each, or one for each of its materials.
 
-    row_of: the instance of each thing of the document, -1 if it is not drawn.
+    first_row, n_rows: the instances of each thing of the document; none if it is not drawn. pieces: for instances that
+    are a part of their thing's mesh, which triangles of it they are.
     """
 
     meshes: list[Mesh]
@@ -32,7 +35,9 @@ class Drawn:
     masks: np.ndarray
     names: tuple[str, ...]
     ids: tuple[str, ...]
-    row_of: np.ndarray
+    first_row: np.ndarray
+    n_rows: np.ndarray
+    pieces: dict[int, np.ndarray]
     made_from: tuple[Document, Assets]
 
     @property
@@ -68,28 +73,37 @@ def _made(document: Document, assets: Assets) -> Drawn:
     placements = document.placements
     whole = np.array([placements[thing.id][0] for thing in document.things]).reshape(-1, 4, 4)
     flat = _are_flat(whole)
-    row_of = np.full(len(document.things), -1, np.int64)
+    first_row = np.zeros(len(document.things), np.int64)
+    n_rows = np.zeros(len(document.things), np.int64)
+    objects: list[int] = []
+    pieces: dict[int, np.ndarray] = {}
     clear = {material.id for material in document.materials if material.is_clear}
     for i, thing in enumerate(document.things):
-        mesh = assets.meshes.get(thing.mesh)
+        mesh = assets.shape(thing)
         matrix, shown = placements[thing.id]
         if not _is_drawn(mesh, shown) or flat[i]:
             continue
-        if id(mesh) not in slots:
-            slots[id(mesh)] = len(meshes)
-            meshes.append(mesh)
-        row_of[i] = len(rows)
-        rows.append((slots[id(mesh)], by_id.get(thing.material, 0)))
-        matrices.append(matrix)
-        masks.append(_mask(thing.material in clear))
-        names.append(thing.name)
-        ids.append(thing.id)
+        worn, of_face = faces.worn(thing, mesh)
+        first_row[i], n_rows[i] = len(rows), len(worn)
+        for k, material in enumerate(worn):
+            piece = mesh
+            if of_face is not None:
+                piece, pieces[len(rows)] = faces.cut(mesh, of_face, k)
+            if id(piece) not in slots:
+                slots[id(piece)] = len(meshes)
+                meshes.append(piece)
+            objects.append(first_row[i])
+            rows.append((slots[id(piece)], by_id.get(material, 0)))
+            matrices.append(matrix)
+            masks.append(_mask(material in clear))
+            names.append(thing.name)
+            ids.append(thing.id)
     xf, nm = matrix_rows(matrices)
     whole = np.full((len(rows), inst.WHOLE.width), -1, np.int32)
     whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
-    whole[:, inst.OBJECT] = np.arange(len(rows))
+    whole[:, inst.OBJECT] = objects
     masks = np.array(masks, np.uint32)
-    return Drawn(meshes, whole, xf, nm, masks, tuple(names), tuple(ids), row_of, (document, assets))
+    return Drawn(meshes, whole, xf, nm, masks, tuple(names), tuple(ids), first_row, n_rows, pieces, (document, assets))
 
 
 def _is_drawn(mesh: Mesh | None, shown: bool) -> bool:
@@ -117,24 +131,30 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
     placed = [stands[thing.id] for thing in things]
     flat = _are_flat(np.array([matrix for matrix, _ in placed]))
     drawn = [
-        _is_drawn(assets.meshes.get(thing.mesh), shown) and not is_flat
+        _is_drawn(assets.shape(thing), shown) and not is_flat
         for thing, (_, shown), is_flat in zip(things, placed, flat)
     ]
-    rows = before.row_of[which]
-    if any(old.things[i].id != t.id or old.things[i].mesh != t.mesh for i, t in zip(which, things)):
+    if any(old.things[i].id != t.id or _shape(old.things[i]) != _shape(t) for i, t in zip(which, things)):
         return None
-    if ((rows >= 0) != drawn).any():
+    n_rows = before.n_rows[which]
+    if ((n_rows > 0) != drawn).any():
         return None
-    here = np.flatnonzero(drawn)
-    rows = rows[here]
+    if any((t.faces or old.things[i].faces) and _dress(t) != _dress(old.things[i]) for i, t in zip(which, things)):
+        return None
+    # Each row of a thing in several pieces is altered as the one row of another is.
+    here = np.repeat(np.arange(len(which)), n_rows)
+    before_each = np.repeat(np.cumsum(n_rows) - n_rows, n_rows)
+    rows = np.repeat(before.first_row[which], n_rows) + np.arange(len(here)) - before_each
     inst_i, inst_xf, inst_nm, masks = (a.copy() for a in (before.inst_i, before.inst_xf, before.inst_nm, before.masks))
     names = list(before.names)
     if len(here):
         inst_xf[rows], inst_nm[rows] = matrix_rows([placed[k][0] for k in here])
     by_id = {id: (i + 1, is_clear) for i, (id, is_clear) in enumerate(slots)}
     for k, row in zip(here, rows):
-        slot, is_clear = by_id.get(things[k].material, (0, False))
-        inst_i[row, inst.MATERIAL], masks[row], names[row] = slot, _mask(is_clear), things[k].name
+        names[row] = things[k].name
+        if not things[k].faces:
+            slot, is_clear = by_id.get(things[k].material, (0, False))
+            inst_i[row, inst.MATERIAL], masks[row] = slot, _mask(is_clear)
     return Drawn(
         before.meshes,
         inst_i,
@@ -143,9 +163,19 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         masks,
         tuple(names),
         before.ids,
-        before.row_of,
+        before.first_row,
+        before.n_rows,
+        before.pieces,
         (document, assets),
     )
+
+
+def _shape(thing: Thing) -> tuple:
+    return thing.mesh, thing.form, thing.smoothing, thing.edge_deg, thing.weld_m
+
+
+def _dress(thing: Thing) -> tuple:
+    return thing.material, thing.faces
 
 
 def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:

@@ -1,5 +1,8 @@
 """Pictures in, through OpenImageIO: EXR, HDR, PNG, JPEG, TIFF, TGA."""
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -7,11 +10,22 @@ import OpenImageIO as oiio
 
 from nocturne.colour.spaces import decode_srgb, rec709_to_working
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
+from nocturne.io.models.read import picture_inside
 from nocturne.io.paths import is_file
 from nocturne.jobs import FAULTS
+from nocturne.scene.files import split
 
 READS = (".exr", ".hdr", ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga")
 LINEAR = (".exr", ".hdr")
+_CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
+_STARTS = {
+    b"\x89PNG": ".png",
+    b"\xff\xd8\xff": ".jpg",
+    b"v/1\x01": ".exr",
+    b"#?": ".hdr",
+    b"II*\0": ".tif",
+    b"MM\0*": ".tif",
+}
 _MOST = 1e12  # brighter than anything, and far from where single precision ends
 MOST_PIXELS = 16384 * 16384
 _LARGEST_MB = 4096
@@ -99,7 +113,8 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     """Return (h, w, 3) float32, top row first.
 
     space "colour": in the working space (from sRGB encoding, or linear Rec.709 for EXR and HDR without chromaticities
-    of their own; ACEScg EXRs stay). "data": numbers as they are.
+    of their own; ACEScg EXRs stay). "data": numbers as they are. "red", "green", "blue", "alpha": that channel alone,
+    as numbers. A path may lead into a model that holds pictures, after a "#".
 
     Raises
     ------
@@ -107,11 +122,17 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
         If it is missing, unknown or damaged.
     """
     path = Path(path)
+    file, mark, inner = split(str(path), "picture")
+    if mark:
+        with _taken_out(Path(file), inner) as taken:
+            return read(taken, space=space)
     reader = open_picture(path)
     spec = reader.spec()
     message = ""
+    channels = _CHANNELS.get(space)
+    first, end = (0, min(spec.nchannels, 3)) if channels is None else _one_channel(spec, channels)
     try:
-        pixels = reader.read_image(0, 0, 0, min(spec.nchannels, 3), oiio.FLOAT)
+        pixels = reader.read_image(0, 0, first, end, oiio.FLOAT)
         message = reader.geterror()
     except FAULTS as error:
         pixels, message = None, str(error)
@@ -124,12 +145,37 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
             hint="Export it again from where it came.",
         )
     pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, -1)
+    if space == "alpha" and spec.nchannels in (1, 3):
+        pixels = np.ones_like(pixels)
     if pixels.shape[2] < 3:
         pixels = np.repeat(pixels[..., :1], 3, axis=2)
     pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0), -_MOST, _MOST)
-    if space == "data" or (path.suffix.lower() in LINEAR and _is_working(spec)):
+    if space != "colour" or (path.suffix.lower() in LINEAR and _is_working(spec)):
         return np.ascontiguousarray(pixels)
     return _in_working_space(pixels, is_encoded=path.suffix.lower() not in LINEAR)
+
+
+def _one_channel(spec: oiio.ImageSpec, k: int) -> tuple[int, int]:
+    """Return the range of channels that holds one: of a grey picture the grey, alpha is the last."""
+    if k == 3:
+        return spec.nchannels - 1, spec.nchannels
+    k = k if spec.nchannels >= 3 else 0
+    return k, k + 1
+
+
+@contextmanager
+def _taken_out(model: Path, name: str) -> Iterator[Path]:
+    """Give a temporary file of a picture that is inside a model."""
+    data = picture_inside(model, name)
+    suffix = next((ending for start, ending in _STARTS.items() if data.startswith(start)), "")
+    if not suffix:
+        raise UnknownFormat(
+            f"{model}#{name}", "pictures of this kind are not read.", hint="Export the model with PNG or JPEG pictures."
+        )
+    with tempfile.TemporaryDirectory(prefix="nocturne-") as folder:
+        taken = Path(folder) / f"picture{suffix}"
+        taken.write_bytes(data)
+        yield taken
 
 
 def _in_working_space(pixels: np.ndarray, *, is_encoded: bool) -> np.ndarray:

@@ -8,7 +8,7 @@ from nocturne.scene.fields import Model, limits_of_parts
 from nocturne.scene.lights import KINDS
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 
 def _finish_becomes_a_stack(raw: dict) -> dict:

@@ -9,7 +9,7 @@ from pathlib import Path
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.files import references, renamed
+from nocturne.scene.files import references, renamed, split
 
 
 def is_file(path: Path) -> bool:
@@ -84,8 +84,8 @@ class Relocation:
             self._names[name] = relative((self._old / name).resolve(), self._new)
         return self._names[name]
 
-    def _of_mesh(self, name: str) -> str:
-        file, mark, part = name.partition("#")
+    def _of(self, name: str, holds: str) -> str:
+        file, mark, part = split(name, holds)
         return self._name(file) + mark + part if file else name
 
     def document(self, document: Document) -> Document:
@@ -96,8 +96,8 @@ class Relocation:
         """Return loaded files by their new names."""
         return replace(
             assets,
-            meshes={self._of_mesh(name): mesh for name, mesh in assets.meshes.items()},
-            images={(self._name(name), space): image for (name, space), image in assets.images.items()},
+            meshes={self._of(name, "model"): mesh for name, mesh in assets.meshes.items()},
+            images={(self._of(name, "picture"), space): image for (name, space), image in assets.images.items()},
             luts={self._name(name): lut for name, lut in assets.luts.items()},
         )
 

@@ -11,9 +11,10 @@ from pydantic import ValidationError
 
 from nocturne.colour.lookup import LookUpTable
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion
-from nocturne.io import image, lut, model
+from nocturne.io import image, lut
 from nocturne.io.atomic import write_text
 from nocturne.io.migrate import migrated
+from nocturne.io.models import read as models
 from nocturne.io.paths import is_file, is_utf8, readable, referred
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
@@ -144,13 +145,14 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             meshes.update({name: known.meshes[name] for name in names})
             continue
         try:
-            found = {part.name: part.mesh for part in model.read(folder / file)}
+            arrival = models.read(folder / file)
+            found = {**arrival.by_node, **arrival.meshes}
         except FileError as error:
             problems.append(str(error))
             meshes.update(dict.fromkeys(names, placeholder()))
             continue
         for part in parts:
-            mesh = found.get(part) if part else joined(*found.values())
+            mesh = found.get(part) if part else joined(*arrival.meshes.values())
             if mesh is None:
                 problems.append(f"{folder / file}: there is no part “{part}” in it.")
                 mesh = placeholder()

@@ -2,14 +2,19 @@
 
 from pathlib import Path
 
+import numpy as np
+
 from nocturne.errors import MissingFile, UnknownFormat
-from nocturne.io import exr, image, model, project
+from nocturne.io import exr, image, project
+from nocturne.io.models import read as models
+from nocturne.io.models.arrival import Arrival
 from nocturne.io.paths import is_file
+from nocturne.scene.thing import Thing
 
 
 def available_formats() -> dict[str, tuple[str, ...]]:
     """Return the endings of every kind of file that can be read."""
-    return {"project": (project.SUFFIX,), "model": model.READS, "picture": image.READS}
+    return {"project": (project.SUFFIX,), "model": models.READS, "picture": image.READS}
 
 
 def describe(path: Path | str) -> dict:
@@ -26,7 +31,7 @@ def describe(path: Path | str) -> dict:
     if not is_file(path):
         raise MissingFile(path, "there is no such file.", hint="Check its name.")
     suffix = path.suffix.lower()
-    if suffix in model.READS:
+    if suffix in models.READS:
         return _model(path)
     if suffix == ".exr":
         return _exr(path)
@@ -53,22 +58,48 @@ def _project(path: Path) -> dict:
 
 
 def _model(path: Path) -> dict:
-    parts = model.read(path)
-    return {
+    arrival = models.read(path)
+    size = np.ptp(arrival.bounds(), axis=0) * arrival.unit_m if arrival.parts else np.zeros(3)
+    about = {
         "kind": "model",
-        "parts": [
-            {
-                "name": p.name,
-                "triangles": len(p.mesh.triangles),
-                "vertices": len(p.mesh.vertices),
-                "size_m": [round(float(v), 4) for v in p.mesh.bounds[1] - p.mesh.bounds[0]],
-                "has_uvs": bool(p.mesh.uvs.any()),
-            }
-            for p in parts
-        ],
-        "triangles": sum(len(p.mesh.triangles) for p in parts),
-        **({"squeezed_flat": list(parts.flat)} if parts.flat else {}),
+        "size_m": [round(float(v), 6) for v in size],
+        "unit_m": arrival.unit_m,
+        "up": arrival.up,
+        "triangles": arrival.n_triangles,
+        "parts": [_part(arrival, thing) for thing in arrival.things if thing.mesh],
+        "tree": _tree(arrival),
+        "materials": [m.name for m in arrival.materials],
+        "pictures": sorted({step.path for m in arrival.materials for step in m.textures if step.picture}),
+        "lights": [f"{light.name} ({light.title.lower()})" for light in arrival.lights],
+        "cameras": [view.name for view in arrival.views],
     }
+    told = {"missing": arrival.missing, "mended": arrival.mended, "without_equal": arrival.lost}
+    return about | {key: list(value) for key, value in told.items() if value}
+
+
+def _part(arrival: Arrival, thing: Thing) -> dict:
+    mesh = arrival.meshes[thing.mesh]
+    return {
+        "name": thing.name,
+        "triangles": len(mesh.triangles),
+        "vertices": len(mesh.vertices),
+        "size": [round(float(v), 4) for v in mesh.bounds[1] - mesh.bounds[0]],
+        "has_uvs": bool(mesh.uvs.any()),
+    }
+
+
+def _tree(arrival: Arrival) -> list[str]:
+    """Return a line for each thing, indented by how deep it is in groups."""
+    inside: dict[str, list[Thing]] = {}
+    for thing in arrival.things:
+        inside.setdefault(thing.parent, []).append(thing)
+    lines, left = [], [(thing, 0) for thing in reversed(inside.get("", []))]
+    while left:
+        thing, depth = left.pop()
+        shape = f" ({thing.mesh})" if thing.mesh and thing.mesh != thing.name else "" if thing.mesh else " (group)"
+        lines.append("  " * depth + thing.name + shape)
+        left += [(child, depth + 1) for child in reversed(inside.get(thing.id, []))]
+    return lines
 
 
 def _exr(path: Path) -> dict:

@@ -9,7 +9,7 @@ from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.files import references
+from nocturne.scene.files import references, split
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
 
@@ -64,7 +64,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         yield Finding("missing files", words, "things", things[0].id, tuple(mends))
     for material in document.materials:
         for texture in _pictures_of(material):
-            if not texture.path or is_file(folder / texture.path):
+            if not texture.path or is_file(folder / split(texture.path, "picture")[0]):
                 continue
             mends = []
             other = elsewhere(texture.path)
@@ -124,7 +124,7 @@ def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterat
     for material in document.materials:
         for texture in _pictures_of(material):
             wanted = "colour" if texture.parameter.endswith("_color") else "data"
-            if texture.space == wanted:
+            if (texture.space == "colour") == (wanted == "colour"):
                 continue
             new = edit.changed(texture, space=wanted)
             is_data = wanted == "data"

@@ -24,7 +24,7 @@ _REACH = 0.5  # metres from a portal to the pane in its window
 def light_behind_glass(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield closed polished glass, once for each material, that a lamp stands in or a portal looks through."""
     told: set[str] = set()
-    placed = [light for light in document.lights if light.on and isinstance(light, Placed)]
+    placed = [light for light in document.standing_lights if light.on and isinstance(light, Placed)]
     for thing, mesh, matrix in shown_things(document, assets) if placed else []:
         glass = document.find("materials", thing.material)
         if glass is None or glass.id in told or not _is_dark(glass):

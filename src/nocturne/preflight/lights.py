@@ -7,6 +7,7 @@ from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.faces import materials_of
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.lights.light import SUN_NIT
 
@@ -64,7 +65,7 @@ def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Fin
 
 def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield one finding if nothing shines."""
-    worn = {thing.material for thing in document.things}
+    worn = {id for thing in document.things for id in materials_of(thing)}
     glows = any(m.is_emitter and m.id in worn for m in document.materials)
     if (
         document.things
@@ -86,7 +87,7 @@ def no_light(document: Document, assets: Assets, folder: Path) -> Iterator[Findi
 
 def points_behind_glass(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield lamps without a size in a set with solid glass: what refracts light cannot find a point again."""
-    worn = {thing.material for thing in document.things if thing.visible}
+    worn = {id for thing in document.things if thing.visible for id in materials_of(thing)}
     glass = next((m for m in document.materials if m.is_medium and m.id in worn), None)
     if glass is None:
         return

@@ -12,7 +12,8 @@ from nocturne.scene import edit, navigate, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, Thing
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
 
 _NEAR = 2e-4  # metres: surfaces closer than this are one to a ray
 _SAMPLES = 240
@@ -52,7 +53,7 @@ def shown_things(document: Document, assets: Assets) -> list[tuple[Thing, Mesh, 
     """Return the visible things that have a shape, with that and their (4, 4) matrix."""
     out = []
     for thing in document.things:
-        mesh = assets.meshes.get(thing.mesh)
+        mesh = assets.shape(thing)
         matrix, visible = document.placements[thing.id]
         if mesh is not None and visible and len(mesh.triangles):
             out.append((thing, mesh, matrix))
@@ -132,7 +133,9 @@ def odd_sizes(document: Document, assets: Assets, folder: Path) -> Iterator[Find
 
 def no_material(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield one finding for all things that have no material."""
-    bare = [t for t in document.things if t.mesh and document.find("materials", t.material) is None]
+    bare = [
+        t for t in document.things if t.has_shape and not t.faces and document.find("materials", t.material) is None
+    ]
     if not bare:
         return
 

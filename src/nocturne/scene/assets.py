@@ -9,7 +9,10 @@ from nocturne.colour.lookup import LookUpTable
 from nocturne.scene.change import Change
 from nocturne.scene.document import RENDERED, Document
 from nocturne.scene.files import values_named, values_of
+from nocturne.scene.forms import form_mesh
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.smoothing import smoothed
+from nocturne.scene.thing import Thing
 
 
 @dataclass(frozen=True)
@@ -70,3 +73,11 @@ class Assets:
     images: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     luts: Mapping[str, LookUpTable] = field(default_factory=dict)
     problems: tuple[str, ...] = ()
+
+    def shape(self, thing: Thing) -> Mesh | None:
+        """Return the mesh of a thing, with the smoothing it wants; None if it has none, or its model is not loaded."""
+        mesh = form_mesh(thing.form) if thing.form is not None else self.meshes.get(thing.mesh)
+        if mesh is None or thing.smoothing == "own":
+            return mesh
+        angle = {"angle": thing.edge_deg, "flat": 0.0, "smooth": 180.0}[thing.smoothing]
+        return smoothed(mesh, angle, thing.weld_m)

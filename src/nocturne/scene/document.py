@@ -16,10 +16,11 @@ from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.fields import Model
 from nocturne.scene.finish import Finish
-from nocturne.scene.lights import KINDS, AnyLight
+from nocturne.scene.lights import KINDS, AnyLight, Placed
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality, standard_qualities
-from nocturne.scene.shapes import Thing
+from nocturne.scene.shapes import turned_with
+from nocturne.scene.thing import Thing
 
 FORMAT_VERSION = 6
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
@@ -86,7 +87,7 @@ class Document(Model):
     @cached_property
     def lit_groups(self) -> tuple[str, ...]:
         """Return the light groups that give light now, at least one: a film holds no others."""
-        lit = {light.group for light in self.lights if light.on and light.gives_light and light.power > 0}
+        lit = {light.group for light in self.standing_lights if light.on and light.gives_light and light.power > 0}
         lit |= {m.emission_group or "light" for m in self.materials if m.is_emitter}
         return tuple(group for group in self.light_groups if group in lit) or self.light_groups[:1]
 
@@ -112,6 +113,26 @@ class Document(Model):
                 return item
         there = ", ".join(item.name for item in getattr(self, part)) or "none"
         raise SceneError(f"There is no “{name}” among the {part}.", where=part, hint=f"There are: {there}.")
+
+    @property
+    def standing_lights(self) -> tuple[AnyLight, ...]:
+        """Return the lights as they stand in the set: those in groups moved, turned and hidden with them."""
+        if not parts.of_part(self.lights, "any in groups", lambda lights, *_: any(light.parent for light in lights)):
+            return self.lights
+        return parts.of_two(self.lights, self.placements, lambda: tuple(map(self.standing, self.lights)))
+
+    def standing(self, light: AnyLight) -> AnyLight:
+        """Return a light as it stands in the set; its size stays its own, however its group is sized."""
+        stands = self.placements.get(light.parent) if light.parent else None
+        if stands is None:
+            return light
+        matrix, shown = stands
+        values: dict = {"on": light.on and shown}
+        if isinstance(light, Placed):
+            values["place"] = tuple(float(v) for v in matrix[:3, :3] @ np.array(light.place) + matrix[:3, 3])
+        if "turn_deg" in type(light).model_fields:
+            values["turn_deg"] = turned_with(matrix, light.turn_deg)
+        return light.model_copy(update=values)
 
     def strip(self, group: str) -> Strip:
         """Return the desk's strip of a group, a neutral one if it has none."""

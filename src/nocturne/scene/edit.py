@@ -13,7 +13,7 @@ from nocturne.scene.desk import Cue, Strip, gains
 from nocturne.scene.document import PARTS, Document, free_id, free_name, is_part, without_number
 from nocturne.scene.fields import Model
 from nocturne.scene.lights import Sunlike, chroma
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 
 
 def changed(model: Model, **values: Any) -> Any:
@@ -110,9 +110,18 @@ def remove(document: Document, part: str, *ids: str) -> Document:
         raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
     document = changed(document, **{part: left})
     if part == "materials":
-        things = tuple(changed(t, material="") if t.material in gone else t for t in document.things)
+        things = tuple(_without_materials(t, gone) for t in document.things)
         document = changed(document, things=things)
     return document
+
+
+def _without_materials(thing: Thing, gone: set[str]) -> Thing:
+    if thing.material in gone:
+        thing = changed(thing, material="")
+    if any(face.material in gone for face in thing.faces):
+        kept = tuple(face if face.material not in gone else changed(face, material="") for face in thing.faces)
+        thing = changed(thing, faces=kept)
+    return thing
 
 
 def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:

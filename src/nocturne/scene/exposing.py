@@ -123,7 +123,7 @@ def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
         If the thing, or a group it is in, has no extent in some direction.
     """
     matrix = document.placement(id)
-    local = into(document, id, matrix[:3, :3], np.asarray(point, float) - matrix[:3, 3])
+    local = into(document, "things", id, matrix[:3, :3], np.asarray(point, float) - matrix[:3, 3])
     return changed(view, focus_on=id, focus_point=tuple(round(float(v), 6) for v in local), depth_of_field=True)
 
 

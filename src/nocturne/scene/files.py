@@ -30,6 +30,18 @@ class Reference:
     path: str
 
 
+# Kinds of models that have pictures inside them, named after a "#".
+CONTAINERS = (".glb", ".gltf", ".usdz")
+
+
+def split(value: str, holds: str) -> tuple[str, str, str]:
+    """Return what a field names as file, "#", and what is meant inside it; the latter are "" if it is the file."""
+    file, mark, rest = value.partition("#")
+    if holds == "model" or (holds == "picture" and mark and file.lower().endswith(CONTAINERS)):
+        return file, mark, rest
+    return value, "", ""
+
+
 def references(document: Document) -> Iterator[Reference]:
     """Yield every file that a document names, in its order."""
     for part, items in _parts(document):
@@ -40,9 +52,9 @@ def references(document: Document) -> Iterator[Reference]:
 def _of(item: Model, part: str, id: str) -> Iterator[Reference]:
     own, nested = _plan(type(item))
     for name, holds in own:
-        path = getattr(item, name).partition("#")[0] if holds == "model" else getattr(item, name)
+        path, mark, _ = split(getattr(item, name), holds)
         if path:
-            yield Reference(part, id, item, name, holds, path)
+            yield Reference(part, id, item, name, "model" if mark else holds, path)
     for field in nested:
         for inner in getattr(item, field):
             yield from _of(inner, part, id)
@@ -102,7 +114,7 @@ def renamed(item: Model, moved: Callable[[str], str]) -> Model:
     for name, holds in own:
         old = getattr(item, name)
         if old:
-            file, mark, rest = old.partition("#") if holds == "model" else (old, "", "")
+            file, mark, rest = split(old, holds)
             values[name] = moved(file) + mark + rest if file else old
     for name in nested:
         values[name] = tuple(renamed(inner, moved) for inner in getattr(item, name))

@@ -97,8 +97,8 @@ def bounds_of(document: Document, assets: Assets, id: str) -> tuple[np.ndarray, 
     """Return the (low, high) corners of a thing and its members in the set, None if it has no shape."""
     wanted, corners = document.with_members((id,)), []
     for thing in document.things:
-        mesh = assets.meshes.get(thing.mesh)
-        if thing.id in wanted and mesh is not None:
+        mesh = assets.shape(thing) if thing.id in wanted else None
+        if mesh is not None:
             low, high = mesh.bounds
             box = np.array(
                 [[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]

@@ -14,7 +14,8 @@ from typing import Any
 import numpy as np
 
 from nocturne.scene.fields import Model
-from nocturne.scene.shapes import Thing, transform
+from nocturne.scene.shapes import transform
+from nocturne.scene.thing import Thing
 
 Placements = dict[str, tuple[np.ndarray, bool]]
 _id = attrgetter("id")
@@ -22,6 +23,7 @@ _place_in_tree = attrgetter("id", "parent")
 _stance = attrgetter("id", "parent", "place", "turn_deg", "size", "visible")
 _MOST_KEPT = 6
 _worked_out: dict[str, list[tuple[tuple, Any]]] = {}
+_of_two: list[tuple[tuple, Any, Any]] = []
 _compared: list[tuple[tuple, tuple, list[int]]] = []
 
 
@@ -50,6 +52,17 @@ def of_part(part: tuple, what: str, work_out: Callable[[tuple, tuple, Any], Any]
     result = work_out(part, *(kept[0] if kept else ((), None)))
     kept.insert(0, (part, result))
     del kept[_MOST_KEPT:]
+    return result
+
+
+def of_two(part: tuple, other: Any, work_out: Callable[[], Any]) -> Any:
+    """Return what is worked out from a part and something else that is kept, as long as both are the same objects."""
+    for one, two, result in _of_two:
+        if one is part and two is other:
+            return result
+    result = work_out()
+    _of_two.insert(0, (part, other, result))
+    del _of_two[_MOST_KEPT:]
     return result
 
 

@@ -13,7 +13,7 @@ from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, Placed, Turned
-from nocturne.scene.shapes import rotation
+from nocturne.scene.shapes import rotation, turn_of, unsized
 
 _LEAST = 1e-4
 _LEAST_SIZE = 1e-6
@@ -23,20 +23,14 @@ def _vector(v: np.ndarray) -> tuple[float, float, float]:
     return tuple(round(float(x), 6) + 0.0 for x in v)
 
 
-def turn_of(matrix: np.ndarray) -> tuple[float, float, float]:
-    """Return the turns in degrees, about x, then y, then z, of a (3, 3) rotation."""
-    angles = Rotation.from_matrix(matrix).as_euler("xyz", degrees=True)
-    return tuple(round(float(a), 6) + 0.0 for a in angles)
-
-
-def _above(document: Document, id: str) -> np.ndarray:
-    """Return the (4, 4) matrix of the group a thing is in."""
-    thing = document.find("things", id)
-    parent = document.find("things", thing.parent) if thing is not None else None
+def above(document: Document, part: str, id: str) -> np.ndarray:
+    """Return the (4, 4) matrix of the group that a thing or a light is in."""
+    item = document.find(part, id)
+    parent = document.find("things", item.parent) if item is not None else None
     return document.placement(parent.id) if parent is not None else np.eye(4)
 
 
-def into(document: Document, id: str, linear: np.ndarray, vector: np.ndarray) -> np.ndarray:
+def into(document: Document, part: str, id: str, linear: np.ndarray, vector: np.ndarray) -> np.ndarray:
     """Return a vector of the set in the space that a (3, 3) matrix of a thing, or of its group, comes from.
 
     Raises
@@ -48,8 +42,8 @@ def into(document: Document, id: str, linear: np.ndarray, vector: np.ndarray) ->
         return np.linalg.solve(linear, vector)
     except np.linalg.LinAlgError as error:
         raise SceneError(
-            f"“{document.find('things', id).name}” or a group it is in has a size of 0.",
-            where=f"things/{id}/size",
+            f"“{document.find(part, id).name}” or a group it is in has a size of 0.",
+            where=f"{part}/{id}/size",
             hint="Give it a size first.",
         ) from error
 
@@ -77,7 +71,7 @@ def centre(document: Document, part: str, id: str) -> np.ndarray | None:
     if matrix is not None:
         return matrix[:3, 3]
     light = document.find("lights", id) if part == "lights" else None
-    return np.array(light.place, float) if light is not None and not light.is_infinite else None
+    return np.array(document.standing(light).place, float) if light is not None and not light.is_infinite else None
 
 
 def _placed(document: Document, ids: tuple[str, ...]) -> list[str]:
@@ -90,7 +84,7 @@ def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -
     by = np.asarray(by, float)
     for id in tops(document, ids) if part == "things" else _placed(document, ids):
         item = document.find(part, id)
-        local = into(document, id, _above(document, id)[:3, :3], by) if part == "things" else by
+        local = into(document, part, id, above(document, part, id)[:3, :3], by)
         document = edit.alter(document, part, id, place=_vector(np.array(item.place) + local))
     return document
 
@@ -104,10 +98,10 @@ def turned(
     pivot = np.asarray(pivot, float)
     for id in tops(document, ids) if part == "things" else _placed(document, ids):
         item = document.find(part, id)
-        above = _above(document, id) if part == "things" else np.eye(4)
-        frame = above[:3, :3] / np.maximum(np.linalg.norm(above[:3, :3], axis=0), 1e-12)
-        at = above[:3, :3] @ np.array(item.place) + above[:3, 3]
-        place = into(document, id, above[:3, :3], pivot + spin @ (at - pivot) - above[:3, 3])
+        group = above(document, part, id)
+        frame = unsized(group[:3, :3])
+        at = group[:3, :3] @ np.array(item.place) + group[:3, 3]
+        place = into(document, part, id, group[:3, :3], pivot + spin @ (at - pivot) - group[:3, 3])
         values = {"place": _vector(place)}
         if part == "things" or isinstance(item, Turned):
             values["turn_deg"] = turn_of(frame.T @ spin @ frame @ rotation(item.turn_deg))
@@ -140,6 +134,14 @@ def aimed(light: Light, point: np.ndarray) -> Light:
     x = np.cross((0.0, 0.0, 1.0), z)
     x = x / np.linalg.norm(x) if np.linalg.norm(x) > 1e-6 else np.array([1.0, 0.0, 0.0])
     return edit.changed(light, turn_deg=turn_of(np.stack([x, np.cross(z, x), z], axis=1)))
+
+
+def aim(document: Document, id: str, point: np.ndarray) -> Document:
+    """Return the document with a light aimed at a point of the set, whatever group it is in."""
+    light = document.find("lights", id)
+    frame = unsized(above(document, "lights", id)[:3, :3])
+    turn = rotation(aimed(document.standing(light), point).turn_deg)
+    return edit.alter(document, "lights", id, turn_deg=turn_of(frame.T @ turn))
 
 
 def on_floor(document: Document, assets: Assets, id: str, *, floor: float = 0.0) -> Document:

@@ -18,9 +18,9 @@ def footprints(document: Document, assets: Assets, view: View) -> np.ndarray:
     right, _, ahead = camera_axes(view)
     axes, placements = np.stack([ahead, right]), document.placements
     seen = [
-        (assets.meshes[thing.mesh].bounds, placements[thing.id][0])
+        (mesh.bounds, placements[thing.id][0])
         for thing in document.things
-        if thing.mesh in assets.meshes and placements[thing.id][1]
+        if placements[thing.id][1] and (mesh := assets.shape(thing)) is not None
     ]
     if not seen:
         return np.zeros((0, 4))

@@ -1,4 +1,4 @@
-"""Things of the set, and the meshes they are made of."""
+"""Meshes, and how they stand."""
 
 import hashlib
 from dataclasses import dataclass
@@ -6,21 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from nocturne.scene.fields import Model, Vector, described
-
-
-class Thing(Model):
-    """A placed mesh, or a group of things if it has no mesh; turned about x, then y, then z."""
-
-    id: str
-    name: str = described("Thing", "Name", kind="text")
-    parent: str = ""
-    mesh: str = described("", "Mesh", kind="hidden", holds="model")
-    material: str = described("", "Material", "What it is made of.", kind="material")
-    place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
-    turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
-    size: Vector = described((1.0, 1.0, 1.0), "Size", "Factor along x, y and z.", kind="vector", unit="×")
-    visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
+from nocturne.scene.fields import Vector
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -28,12 +14,15 @@ class Mesh:
     """A triangle mesh; its arrays are read-only.
 
     vertices (n, 3), normals (n, 3), uvs (n, 2): float32, metres; triangles (m, 3): uint32, counter-clockwise outside.
+    sets (m,): uint16, the set of faces that each triangle is in, by its number in `set_names`; None: all are one.
     """
 
     vertices: np.ndarray
     triangles: np.ndarray
     normals: np.ndarray
     uvs: np.ndarray
+    sets: np.ndarray | None = None
+    set_names: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         """Freeze the arrays and refuse shapes that do not fit together."""
@@ -50,6 +39,14 @@ class Mesh:
             object.__setattr__(self, name, array)
         if len(self.triangles) and int(self.triangles.max()) >= n:
             raise ValueError("a triangle names a vertex that is not there")
+        if self.sets is not None:
+            sets = np.ascontiguousarray(self.sets, np.uint16)
+            if sets.shape != (len(self.triangles),):
+                raise ValueError(f"sets must have one number for each of {len(self.triangles)} triangles")
+            if len(sets) and int(sets.max()) >= len(self.set_names):
+                raise ValueError("a triangle is in a set that has no name")
+            sets.flags.writeable = False
+            object.__setattr__(self, "sets", sets)
 
     @cached_property
     def digest(self) -> str:
@@ -57,6 +54,8 @@ class Mesh:
         digest = hashlib.sha256()
         for array in (self.vertices, self.triangles, self.normals, self.uvs):
             digest.update(array.tobytes())
+        if self.sets is not None:
+            digest.update(self.sets.tobytes() + repr(self.set_names).encode())
         return digest.hexdigest()
 
     @cached_property
@@ -68,15 +67,28 @@ class Mesh:
 
 
 def joined(*meshes: Mesh) -> Mesh:
-    """Return several meshes as one; a single one as it is."""
+    """Return several meshes as one; a single one as it is. Sets of faces of the same name become one."""
     if len(meshes) == 1:
         return meshes[0]
     starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+    names = tuple(dict.fromkeys(name for m in meshes for name in m.set_names or ("",)))
+    sets = None
+    if any(m.sets is not None for m in meshes):
+        sets = np.concatenate(
+            [
+                np.array([names.index(name) for name in m.set_names or ("",)], np.uint16)[
+                    m.sets if m.sets is not None else np.zeros(len(m.triangles), np.uint16)
+                ]
+                for m in meshes
+            ]
+        )
     return Mesh(
         np.concatenate([m.vertices for m in meshes]),
         np.concatenate([m.triangles + np.uint32(s) for m, s in zip(meshes, starts)]),
         np.concatenate([m.normals for m in meshes]),
         np.concatenate([m.uvs for m in meshes]),
+        sets,
+        names if sets is not None else (),
     )
 
 
@@ -108,3 +120,22 @@ def transform(place: Vector, turn_deg: Vector, size: Vector = (1.0, 1.0, 1.0)) -
     out[:3, :3] = rotation(turn_deg) * np.array(size)
     out[:3, 3] = place
     return out
+
+
+def turn_of(matrix: np.ndarray) -> Vector:
+    """Return the turns in degrees, about x, then y, then z, of a (3, 3) rotation."""
+    from scipy.spatial.transform import Rotation
+
+    angles = Rotation.from_matrix(matrix).as_euler("xyz", degrees=True)
+    return tuple(round(float(a), 6) + 0.0 for a in angles)
+
+
+def unsized(linear: np.ndarray) -> np.ndarray:
+    """Return the rotation nearest to a (3, 3) matrix: what is left of it without sizes, shear and mirroring."""
+    u, _, vt = np.linalg.svd(linear)
+    return u @ np.diag((1.0, 1.0, np.sign(np.linalg.det(u @ vt)))) @ vt
+
+
+def turned_with(matrix: np.ndarray, turn_deg: Vector) -> Vector:
+    """Return the turns of something that is turned within a group of a (4, 4) matrix, as it is turned in the set."""
+    return turn_of(unsized(matrix[:3, :3]) @ rotation(turn_deg))

@@ -4,14 +4,15 @@ from functools import cache
 
 import numpy as np
 
-from nocturne.demo import forms
+from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.shapes import Mesh, Thing, joined, transform
+from nocturne.scene.shapes import Mesh, joined, transform
+from nocturne.scene.thing import Thing
 
 STANDS = (("ball", "Ball"), ("cube", "Cube"), ("slab", "Slab"), ("cloth", "Cloth"))
 SIZES_M = (0.02, 0.1, 0.5, 2.0)

@@ -7,6 +7,7 @@ import numpy as np
 from nocturne.engine.pick import Hit
 from nocturne.scene import edit, grading, navigate, placing
 from nocturne.scene.document import Document, free_group, free_id, free_name
+from nocturne.scene.faces import materials_of, wearing
 from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
@@ -57,12 +58,13 @@ class Choice:
     def same_material(self) -> None:
         """Choose everything that has the material of the chosen thing."""
         thing = self.document.find("things", self.session.chosen.get("things", ""))
-        if thing is None or not thing.material:
+        worn = materials_of(thing) if thing is not None else ()
+        if not worn:
             self.session.said.emit("The chosen thing has no material.", True)
             return
-        same = [t.id for t in self.document.things if t.material == thing.material and t.id != thing.id]
+        same = [t.id for t in wearing(self.document, worn[0]) if t.id != thing.id]
         self.session.choose_many("things", (*same, thing.id))
-        name = self.document.find("materials", thing.material).name
+        name = self.document.find("materials", worn[0]).name
         self.session.said.emit(f"{len(same) + 1} things of “{name}” chosen.", False)
 
     # ---- editing ---------------------------------------------------------------------------------------------------
@@ -151,7 +153,7 @@ class Choice:
         )
         document = edit.put(document, "materials", material)
         thing = document.find("things", self.session.chosen.get("things", ""))
-        if thing is not None and thing.mesh and not thing.material:
+        if thing is not None and thing.has_shape and not materials_of(thing):
             document = edit.alter(document, "things", thing.id, material=material.id)
         self.session.push(document, "Add a material")
         self.session.choose("materials", material.id)
@@ -159,7 +161,8 @@ class Choice:
     def pick_up(self) -> None:
         """Pick up the material of the chosen thing."""
         thing = self.document.find("things", self.session.chosen.get("things", ""))
-        material = self.document.find("materials", thing.material) if thing is not None else None
+        worn = materials_of(thing) if thing is not None else ()
+        material = self.document.find("materials", worn[0]) if worn else None
         if material is None:
             self.session.said.emit("The chosen thing has no material to pick up.", True)
             return
@@ -178,8 +181,8 @@ class Choice:
             self.session.said.emit("Pick up a material first, with Ctrl+Alt+C.", True)
             return
         wanted = document.with_members(ids)
-        wear = [thing.id for thing in document.things if thing.id in wanted and thing.mesh]
-        self.session.edit(edit.alter_many, "things", wear, label=f"Give “{found.name}”", material=material)
+        wear = [thing.id for thing in document.things if thing.id in wanted and thing.has_shape]
+        self.session.edit(edit.alter_many, "things", wear, label=f"Give “{found.name}”", material=material, faces=())
         n = len(wear)
         self.session.said.emit(f"“{found.name}” given to {n} thing{'' if n == 1 else 's'}.", False)
 

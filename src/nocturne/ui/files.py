@@ -1,22 +1,15 @@
 """Files in the background: open, save, bring in models; and the dialogs that ask for them."""
 
 from collections.abc import Callable
-from dataclasses import replace
-from itertools import count
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
-from scipy.spatial.transform import Rotation
 
-from nocturne.io import image, lut, model, paths, project
+from nocturne.io import image, lut, paths, project
+from nocturne.io.models import read as models
 from nocturne.jobs import Update
-from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.change import Change
-from nocturne.scene.document import Document, free_id, free_name
-from nocturne.scene.lights import make_light
-from nocturne.scene.shapes import Thing
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
@@ -24,6 +17,11 @@ from nocturne.ui.session import Session
 def ask_open_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
     """Ask for a file to read; "" if none was chosen. Tests replace this."""
     return QFileDialog.getOpenFileName(parent, title, start, pattern)[0]
+
+
+def ask_open_files(parent: QWidget, title: str, pattern: str, start: str) -> list[str]:
+    """Ask for files to read; none if none was chosen. Tests replace this."""
+    return QFileDialog.getOpenFileNames(parent, title, start, pattern)[0]
 
 
 def ask_save_file(parent: QWidget, title: str, pattern: str, start: str, ending: str) -> str:
@@ -108,7 +106,6 @@ class Files:
         self.session, self.runner = session, runner
         self._asked = self._failed = Named()
         self._history = session.history
-        self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         session.document_changed.connect(self._follow)
 
     def folder(self) -> Path:
@@ -204,95 +201,9 @@ class Files:
         )
         return ""
 
-    def bring_in(self, path: Path) -> None:
-        """Add a model's parts to the set, in a group of the model's name; light an empty set and look at it."""
-        base = self.relative(path)
-        if not base:
-            return
-
-        def work():
-            yield Update(0, 1, f"Reading {path.name}")
-            yield Update(1, 1, "Read", result=model.read(path))
-
-        self.runner.submit("Bring in", work(), lambda parts: self._brought(path, base, parts))
-
-    def _brought(self, path: Path, base: str, parts: model.Parts) -> None:
-        document = self.session.document
-        is_first = not document.things and not document.lights
-        low, high = _bounds(parts)
-        # On what is under the middle of the picture: at the origin it might be hidden, or out of the frame.
-        at = None if is_first else self.middle()
-        place = (0.0, 0.0, 0.0)
-        if at is not None:
-            place = tuple(round(float(v), 4) for v in at - ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]))
-        group = free_id(document, "things", "thing")
-        name = free_name(document, "things", path.stem)
-        made = [Thing(id=group, name=name, place=place)]
-        taken = {thing.id for thing in document.things} | {group}
-        number = count(1)
-        for part in parts:
-            id = next(f"thing-{n}" for n in number if f"thing-{n}" not in taken)
-            place, turn, size = placed(part.matrix)
-            thing = Thing(
-                id=id,
-                name=part.name,
-                parent=group,
-                mesh=f"{base}#{part.name}",
-                place=place,
-                turn_deg=turn,
-                size=size,
-            )
-            made.append(thing)
-        document = edit.changed(document, things=(*document.things, *made))
-        if is_first:
-            document = _first_light(document, low, high)
-        # They were just read: with them loaded first, no picture is rendered without them.
-        assets = self.session.assets
-        there = {**assets.meshes, **{f"{base}#{part.name}": part.mesh for part in parts}}
-        named = Named.of(document).meshes
-        self.session.assets = replace(assets, meshes={name: mesh for name, mesh in there.items() if name in named})
-        self.session.push(document, f"Bring in {path.name}")
-        self.session.choose("things", group)
-        n = sum(len(part.mesh.triangles) for part in parts)
-        also = " A dome of soft light was added." if is_first else ""
-        if parts.flat:
-            named = ", ".join(parts.flat[:3]) + (f" and {len(parts.flat) - 3} more" if len(parts.flat) > 3 else "")
-            also += f" Left out, as they are squeezed flat: {named}."
-        self.session.said.emit(f"Brought in {path.name}: {len(parts)} parts, {n:,} triangles.{also}", bool(parts.flat))
-
-
-def _bounds(parts: list) -> tuple[np.ndarray, np.ndarray]:
-    """Return the lowest and highest corner of a model's parts."""
-    corners = np.concatenate(
-        [
-            np.array([[x, y, z, 1.0] for x in b[:, 0] for y in b[:, 1] for z in b[:, 2]]) @ part.matrix[:3].T
-            for part in parts
-            for b in [part.mesh.bounds]
-        ]
-    )
-    return corners.min(0), corners.max(0)
-
-
-def _first_light(document: Document, low: np.ndarray, high: np.ndarray) -> Document:
-    """Return the document with soft light on its first model and the view on it, so that there is a picture at once."""
-    dome = make_light(id="light-1", name="Dome", kind="dome", unit="nit", power=60.0, kelvin=6500, group="light")
-    document = edit.put(document, "lights", dome)
-    view = navigate.bring_into_view(document.view, low, high)
-    return edit.put(document, "views", edit.changed(view, shutter_s=1 / 4))
-
-
-def placed(matrix) -> tuple[tuple, tuple, tuple]:
-    """Return (place, turn in degrees, size) of a (4, 4) matrix; shear, which things do not have, is left out."""
-    size = np.linalg.norm(matrix[:3, :3], axis=0)
-    turn = matrix[:3, :3] / np.maximum(size, 1e-12)
-    if np.linalg.det(turn) < 0:
-        size[0], turn[:, 0] = -size[0], -turn[:, 0]
-    angles = Rotation.from_matrix(turn).as_euler("xyz", degrees=True)
-    return tuple(map(float, matrix[:3, 3])), tuple(float(round(a, 9)) for a in angles), tuple(map(float, size))
-
 
 PICTURES = f"Pictures ({endings(image.READS)})"
-MODELS = f"Models ({endings(model.READS)})"
+MODELS = f"Models ({endings(models.READS)})"
 TABLES = f"Look-up tables ({endings(lut.READS)})"
 PROJECTS = f"Nocturne projects (*{project.SUFFIX})"
 RENDERS = "Saved renders (*.exr)"

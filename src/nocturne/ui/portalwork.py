@@ -50,7 +50,7 @@ class PortalWork(QObject):
         """Offer a portal on the largest flat face of the chosen thing that faces the camera."""
         document = self.session.document
         thing = document.find("things", self.session.chosen.get("things", ""))
-        mesh = self.session.assets.meshes.get(thing.mesh) if thing is not None else None
+        mesh = self.session.assets.shape(thing) if thing is not None else None
         if mesh is None:
             self.session.said.emit("Choose a pane or another thing with a flat face first.", True)
             return

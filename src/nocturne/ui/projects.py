@@ -18,6 +18,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
+from nocturne.ui.bringwork import BringWork
 from nocturne.ui.darkroom.prints import Sheet
 from nocturne.ui.files import Files
 from nocturne.ui.proofroom import ProofRoom, still
@@ -44,13 +45,15 @@ class Projects(QObject):
         window: QWidget,
         *,
         files: Files,
+        bring: BringWork,
         room: ProofRoom,
         showing: Showing,
         rescue: Rescue,
     ) -> None:
         super().__init__(window)
         self.session, self.runner, self.settings, self.window = session, runner, settings, window
-        self.files, self.room, self.showing, self.rescue = files, room, showing, rescue
+        self.files, self.bring = files, bring
+        self.room, self.showing, self.rescue = room, showing, rescue
         self.is_opening = False
         self._noticed: Stamp | None = None
         self._disk = QTimer(self)
@@ -243,10 +246,10 @@ class Projects(QObject):
     # ---- things that come in ---------------------------------------------------------------------------------------
 
     def ask_model(self) -> None:
-        """Ask for a model and bring it in."""
-        name = files.ask_open_file(self.window, "Bring in a model", files.MODELS, self.files.start_folder())
-        if name:
-            self.files.bring_in(Path(name))
+        """Ask for models and show what is in them."""
+        names = files.ask_open_files(self.window, "Bring in models", files.MODELS, self.files.start_folder())
+        if names:
+            self.bring.look_at([Path(name) for name in names])
 
     def ask_picture(self) -> str:
         """Ask for a picture; return it as the document refers to it, "" if none was chosen."""

@@ -12,7 +12,9 @@ from nocturne.jobs import Update
 from nocturne.preflight.check import check
 from nocturne.scene import edit
 from nocturne.scene.change import Change
+from nocturne.scene.faces import materials_of
 from nocturne.ui import layout, rescue
+from nocturne.ui.bringwork import BringWork
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, Command, menus
@@ -25,6 +27,7 @@ from nocturne.ui.live import LiveRender
 from nocturne.ui.pages import BY_PART, BY_STAGE, DRAWN, PAGES, Page, Tools
 from nocturne.ui.panels import cards
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
+from nocturne.ui.panels.bringing import BringSheet
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.export import ExportSheet
@@ -72,12 +75,15 @@ class Window(QMainWindow):
         self.showing.setParent(self)
         self.choice = Choice(self.session, {page.stage: page.part for page in PAGES})
         self.files = Files(self.session, self.runner)
+        self.bring = BringWork(self.session, self.runner, self.files)
+        self.bring.setParent(self)
         self.projects = Projects(
             self.session,
             self.runner,
             self.settings,
             self,
             files=self.files,
+            bring=self.bring,
             room=self.room,
             showing=self.showing,
             rescue=self.rescue,
@@ -99,7 +105,7 @@ class Window(QMainWindow):
             state_line=self.state_line,
             final_list=self.sheets["render"].finals,
         )
-        self.files.middle = self.picture.middle_point
+        self.bring.middle = self.picture.middle_point
         self.delivery = DeliverWork(
             self.session,
             self.runner,
@@ -119,7 +125,14 @@ class Window(QMainWindow):
         self._show_stage("set")
         self._restore_places()
         self.picture.setFocus()
-        pages = (*self.lists.values(), *self.sheets.values(), self.desk, self.preflight, self.export_sheet)
+        pages = (
+            *self.lists.values(),
+            *self.sheets.values(),
+            self.desk,
+            self.preflight,
+            self.export_sheet,
+            self.bring_sheet,
+        )
         self._readier = Readier(self, list(pages), self.sheets["finish"].make_forms())
         self._readier.start()
         self.live.start()
@@ -138,7 +151,8 @@ class Window(QMainWindow):
             self.sheet_stack.addWidget(self.sheets[page.stage])
         self.proof_sheet, self.preflight = ProofSheet(), PreflightSheet(s)
         self.export_sheet = ExportSheet(s, self.files.order_folder)
-        for extra in (self.proof_sheet, self.preflight, self.export_sheet):
+        self.bring_sheet = BringSheet(self.bring)
+        for extra in (self.proof_sheet, self.preflight, self.export_sheet, self.bring_sheet):
             self.sheet_stack.addWidget(extra)
         self.foot.addWidget(self.contact)
         self.foot.addWidget(self.desk)
@@ -196,7 +210,7 @@ class Window(QMainWindow):
         if self.picture.offered:
             self.portals.leave()
             return True
-        if self.sheet_stack.currentWidget() in (self.preflight, self.export_sheet):
+        if self.sheet_stack.currentWidget() in (self.preflight, self.export_sheet, self.bring_sheet):
             self.show_sheet(None)
             return True
         return False
@@ -277,8 +291,10 @@ class Window(QMainWindow):
         self.preflight.chosen.connect(self._show_finding)
         self.preflight.files_wanted.connect(self.files.load_assets)
         self.preflight.check_wanted.connect(self._check)
-        for page in (self.preflight, self.export_sheet):
+        for page in (self.preflight, self.export_sheet, self.bring_sheet):
             page.close_wanted.connect(lambda: self.show_sheet(None))
+        self.bring.arrived.connect(self._show_guests)
+        picture.files_dropped.connect(lambda paths, at: self.bring.look_at(paths, at=at))
         self.start_page.wanted.connect(self.projects.start_with)
 
     # ---- what follows from changes ---------------------------------------------------------------------------------
@@ -409,8 +425,8 @@ class Window(QMainWindow):
         s = self.session
         if part == "things":
             thing = s.document.find("things", id)
-            if thing is not None and thing.material:
-                s.choose("materials", thing.material)
+            if thing is not None and materials_of(thing):
+                s.choose("materials", materials_of(thing)[0])
         elif part == "views":
             s.edit(lambda d: edit.changed(d, active_view=id), label="Look through a view")
         elif part == "qualities":
@@ -486,6 +502,11 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """Show what mouse and keys do."""
         cards.KeysCard(self).open()
+
+    def _show_guests(self, guests: list) -> None:
+        self.start_page.hide()
+        self.bring_sheet.show_guests(guests)
+        self.show_sheet(self.bring_sheet)
 
     def show_preflight(self) -> None:
         """Check the project and show what is probably wrong."""

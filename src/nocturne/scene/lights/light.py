@@ -26,6 +26,7 @@ class Light(Model):
     kind: str
     id: str
     name: str = described("Light", "Name", kind="text")
+    parent: str = ""
     group: str = described("light", "Light group", "The fader of the light desk it belongs to.", kind="group")
     on: bool = described(True, "On", "Whether it shines.", kind="switch")
     power: float = described(

@@ -15,12 +15,20 @@ class Picture(Step):
 
     kind: Literal["picture"] = "picture"
     path: str = described("", "Picture", "Relative to the project.", kind="file", holds="picture")
-    space: Literal["colour", "data"] = described(
+    space: Literal["colour", "data", "red", "green", "blue", "alpha"] = described(
         "colour",
         "Read as",
-        "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals.",
+        "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals. One channel: of a "
+        "picture that holds several things.",
         kind="choice",
-        choices=(("colour", "Colour"), ("data", "Data")),
+        choices=(
+            ("colour", "Colour"),
+            ("data", "Data"),
+            ("red", "Red as data"),
+            ("green", "Green as data"),
+            ("blue", "Blue as data"),
+            ("alpha", "Alpha as data"),
+        ),
     )
 
     @property

@@ -46,6 +46,9 @@ class Step(Model):
         high=4,
     )
     on: bool = described(True, "Counts", "Off: the material looks as it would without this step.", kind="switch")
+    multiply: bool = described(
+        False, "Multiplies", "What lies under it is tinted by the step, not replaced.", kind="switch"
+    )
     invert: bool = described(False, "Invert", "Dark becomes light and light dark.", kind="switch")
     repeat: tuple[float, float] = described(
         (1.0, 1.0), "Repeats", "How often the step repeats across the UVs.", kind="vector"

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeView
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.parts import differing
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.panels.lists import ListPanel
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon
@@ -117,7 +117,7 @@ class OutlineModel(QAbstractItemModel):
             return thing.name if is_name else None
         if role == Qt.ItemDataRole.DecorationRole:
             if is_name:
-                return icon("thing" if thing.mesh else "group", t.INK_SOFT)
+                return icon("thing" if thing.has_shape else "group", t.INK_SOFT)
             return icon("eye", t.INK_SOFT) if thing.visible else icon("hidden", _FAINT)
         if role == Qt.ItemDataRole.ForegroundRole and not thing.visible:
             return QColor(_FAINT)

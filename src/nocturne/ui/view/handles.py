@@ -88,7 +88,7 @@ def _grips(document: Document, made: Star) -> list[Grip]:
     if light is None:
         own = document.placement(item.id)[:3, :3]
     else:
-        own = rotation(light.turn_deg) if turns else np.eye(3)
+        own = rotation(document.standing(light).turn_deg) if turns else np.eye(3)
     own = own / np.maximum(np.linalg.norm(own, axis=0), 1e-12)
     sizable = [0, 1, 2] if light is None else [axis for axis, _ in light.handles]
     # All points at once: a projection for each would cost more than the drawing.

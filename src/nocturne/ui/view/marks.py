@@ -58,7 +58,7 @@ class Marks:
                 scene.rect,
                 marks_set,
                 view,
-                scene.document.lights,
+                scene.document.standing_lights,
                 scene.light,
                 scene.offered,
                 false_colour,

@@ -49,7 +49,7 @@ def draw_lines(painter: QPainter, rect: QRectF, view: View, lines: list[np.ndarr
 def draw_lights(painter: QPainter, rect: QRectF, document: Document, chosen: str) -> None:
     """Draw the shape of every light, and where the chosen one shines."""
     view = document.view
-    for light in document.lights:
+    for light in document.standing_lights:
         if light.is_infinite:
             continue
         place, distance = project(view, np.array(light.place))

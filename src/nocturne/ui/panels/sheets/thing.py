@@ -1,6 +1,6 @@
 """The sheet of a thing: place, size, material."""
 
-from nocturne.scene.shapes import Thing
+from nocturne.scene.thing import Thing
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 
@@ -23,9 +23,9 @@ class ThingSheet(Sheet):
         choices = [("", "No material")] + [(m.id, m.name) for m in document.materials]
         self.form.set_choices("material", choices)
         self.form.show_model(item)
-        is_group = not item.mesh
+        is_group = not item.has_shape
         self.form.rows["material"].setVisible(not is_group)
-        mesh = self.session.assets.meshes.get(item.mesh)
+        mesh = self.session.assets.shape(item)
         if mesh is not None:
             size = (mesh.bounds[1] - mesh.bounds[0]) * item.size
             self.facts.setText(

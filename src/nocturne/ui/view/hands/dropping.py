@@ -1,22 +1,31 @@
-"""Materials dragged from their list onto what is to get them."""
+"""What is dragged onto the picture: materials from their list, models from the desktop."""
 
-from PySide6.QtCore import QPointF
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData, QPointF
 
 from nocturne.engine.pick import Hit
+from nocturne.io.models.read import READS
 
 MATERIAL_MIME = "application/x-nocturne-material"
 
 
+def models_in(data: QMimeData) -> list[Path]:
+    """Return the files of models among what is dragged."""
+    files = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    return [path for path in files if path.suffix.lower() in READS]
+
+
 class Dropping:
-    """Outlines what would get a material while it is dragged over the picture."""
+    """Outlines what would get a material, or what a model would stand on, while it is dragged over the picture."""
 
     def __init__(self, view) -> None:
         self._view = view
         self._chosen_before: tuple[str, tuple[str, ...]] = ("", ())
 
     def enter(self, event) -> None:
-        """Take materials, nothing else."""
-        if event.mimeData().hasFormat(MATERIAL_MIME):
+        """Take materials and files of models, nothing else."""
+        if event.mimeData().hasFormat(MATERIAL_MIME) or models_in(event.mimeData()):
             self._chosen_before = (self._view.part, self._view.ids)
             event.acceptProposedAction()
 
@@ -24,7 +33,7 @@ class Dropping:
         """Outline what would get it."""
         hit = self._thing_at(event.position())
         self._view.set_chosen("things", (hit.id,) if hit is not None else ())
-        if hit is not None:
+        if hit is not None or models_in(event.mimeData()):
             event.acceptProposedAction()
         else:
             event.ignore()
@@ -34,10 +43,14 @@ class Dropping:
         self._view.set_chosen(*self._chosen_before)
 
     def drop(self, event) -> None:
-        """Give the material to what is under the pointer."""
+        """Give the material to what is under the pointer, or have the models come to stand there."""
         hit = self._thing_at(event.position())
         self.leave()
-        if hit is not None:
+        models = models_in(event.mimeData())
+        if models:
+            event.acceptProposedAction()
+            self._view.files_dropped.emit(models, hit.point if hit is not None else None)
+        elif hit is not None:
             event.acceptProposedAction()
             self._view.dropped.emit(bytes(event.mimeData().data(MATERIAL_MIME)).decode(), hit)
 

@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, Qt
 
 from nocturne.errors import SceneError
-from nocturne.scene import edit, placing
+from nocturne.scene import placing
 from nocturne.scene.document import Document
 from nocturne.ui.view import handles
 from nocturne.ui.view.hands.hand import Hand, Touch, drags
@@ -62,8 +62,7 @@ class Gripping(Hand):
             if grip.kind == "aim":
                 hit = view.hit_at(at)
                 point = handles.aim_point(made, at, hit.point if hit is not None and hit.id not in view.ids else None)
-                light = placing.aimed(before.find("lights", view.ids[-1]), point)
-                after = edit.put(before, "lights", light)
+                after = placing.aim(before, view.ids[-1], point)
             else:
                 after = handles.dragged(before, made, grip, start, at, fine=touch.has_shift, snap=touch.has_ctrl)
         except SceneError:

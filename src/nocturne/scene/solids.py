@@ -15,7 +15,8 @@ def moved(mesh: Mesh, matrix: np.ndarray) -> Mesh:
     return Mesh(mesh.vertices @ linear.T + matrix[:3, 3], mesh.triangles, normals, mesh.uvs)
 
 
-def _grid(points: np.ndarray, normals: np.ndarray, uvs: np.ndarray) -> Mesh:
+def grid(points: np.ndarray, normals: np.ndarray, uvs: np.ndarray) -> Mesh:
+    """Return the mesh of a (rows, columns, 3) net of points; a net turns counter-clockwise by columns, then rows."""
     rows, columns = points.shape[:2]
     i = np.arange(rows - 1)[:, None] * columns + np.arange(columns - 1)
     quads = np.stack([i, i + 1, i + columns + 1, i + columns], axis=-1).reshape(-1, 4)
@@ -66,7 +67,7 @@ def lathe(profile: np.ndarray | list, *, segments: int = 72) -> Mesh:
     normal = np.stack([normals[:, :1] * c, normals[:, :1] * s, np.repeat(normals[:, 1:], len(phi), 1)], axis=-1)
     around = phi * max(rows[:, 0].max(), 1e-6)
     uvs = np.stack([np.broadcast_to(around, points.shape[:2]), np.broadcast_to(along[:, None], points.shape[:2])], -1)
-    return _grid(points, normal, uvs)
+    return grid(points, normal, uvs)
 
 
 def ball(radius: float, *, segments: int = 64) -> Mesh:
@@ -82,7 +83,7 @@ def ball(radius: float, *, segments: int = 64) -> Mesh:
         axis=-1,
     )
     u, v = np.meshgrid(phi / (2 * np.pi), (theta + np.pi / 2) / np.pi)
-    return _grid(n * radius, n, np.stack([u, v], axis=-1))
+    return grid(n * radius, n, np.stack([u, v], axis=-1))
 
 
 def sweep(path: np.ndarray | list, radius: float | np.ndarray, *, segments: int = 16, closed: bool = False) -> Mesh:
@@ -117,7 +118,7 @@ def sweep(path: np.ndarray | list, radius: float | np.ndarray, *, segments: int 
     n /= np.linalg.norm(n, axis=-1, keepdims=True)
     length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
     u, v = np.meshgrid(phi * r.max(), length)
-    return _grid(points, n, np.stack([u, v], axis=-1))
+    return grid(points, n, np.stack([u, v], axis=-1))
 
 
 def ring(radius: float, thickness: float, *, segments: int = 128) -> Mesh:
@@ -154,7 +155,7 @@ def rounded_box(size: tuple[float, float, float], radius: float, *, steps: int =
         axis=-1,
     )
     points = inner + radius * n + (0, 0, h[2])
-    shell = _grid(points, n, np.zeros((*n.shape[:2], 2)))
+    shell = grid(points, n, np.zeros((*n.shape[:2], 2)))
     caps = []
     for row, up in ((-1, 1.0), (0, -1.0)):
         corners = points[row][[0, steps + 1, 2 * (steps + 1), 3 * (steps + 1)]]
@@ -203,7 +204,7 @@ def gear(radius: float, teeth: int, thickness: float, *, hole: float = 0.3, beve
             r = np.broadcast_to(r, phi.shape)
             rows.append(np.stack([r * np.cos(phi), r * np.sin(phi), np.full_like(phi, z)], axis=1))
         points = np.stack(rows)
-        parts.append(_grid(points, np.zeros_like(points) + (0, 0, 1), points[..., :2].copy()))
+        parts.append(grid(points, np.zeros_like(points) + (0, 0, 1), points[..., :2].copy()))
     return faceted(joined(*parts))
 
 
@@ -212,7 +213,7 @@ def sheet(width: float, depth: float, *, curl: float = 0.0, n: int = 24) -> Mesh
     u, v = np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, n))
     z = curl * np.maximum(v - 0.55, 0) ** 2 / 0.2025 + 0.3 * curl * np.maximum(u - 0.7, 0) ** 2 / 0.09
     points = np.stack([(u - 0.5) * width, (v - 0.5) * depth, z], axis=-1)
-    flat = _grid(points, np.zeros_like(points) + (0, 0, 1), np.stack([u, v], axis=-1))
+    flat = grid(points, np.zeros_like(points) + (0, 0, 1), np.stack([u, v], axis=-1))
     return Mesh(flat.vertices, flat.triangles, smooth_normals(flat.vertices, flat.triangles), flat.uvs)
 
 
@@ -232,5 +233,5 @@ def terrain(extent: float, height: np.ndarray) -> Mesh:
     n = len(height)
     x, y = np.meshgrid(np.linspace(-0.5, 0.5, n) * extent, np.linspace(-0.5, 0.5, n) * extent)
     points = np.stack([x, y, height], axis=-1)
-    flat = _grid(points, np.zeros_like(points) + (0, 0, 1), np.stack([x, y], axis=-1))
+    flat = grid(points, np.zeros_like(points) + (0, 0, 1), np.stack([x, y], axis=-1))
     return Mesh(flat.vertices, flat.triangles, smooth_normals(flat.vertices, flat.triangles), flat.uvs)

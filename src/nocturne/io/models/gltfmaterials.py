@@ -1,0 +1,189 @@
+"""glTF materials as materials of a document.
+
+References
+----------
+glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength;
+KHR_texture_transform.
+"""
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from nocturne.colour.spaces import rec709_to_working
+from nocturne.io.models.arrival import Notes
+from nocturne.scene.fields import within
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
+
+_UNKNOWN = {
+    "KHR_materials_sheen": "the sheen",
+    "KHR_materials_iridescence": "the thin film",
+    "KHR_materials_anisotropy": "the anisotropy",
+    "KHR_materials_dispersion": "the dispersion",
+    "KHR_materials_unlit": "that it needs no light",
+    "KHR_materials_diffuse_transmission": "the light that shines through it",
+    "KHR_materials_pbrSpecularGlossiness": "the reflection by glossiness",
+}
+
+
+def material_of(about: dict, *, id: str, name: str, picture: Callable[[Any], str | None], notes: Notes) -> Material:
+    """Return a material; picture: gives the path of a texture's image by the texture's number, or None."""
+    reader = _Reader(about, name, picture, notes)
+    return reader.material(id)
+
+
+class _Reader:
+    """Reads one material; what it has and Nocturne has not is noted."""
+
+    def __init__(self, about: dict, name: str, picture: Callable[[Any], str | None], notes: Notes) -> None:
+        self.about, self.name, self._picture, self.notes = about, name, picture, notes
+        self.values: dict[str, Any] = {}
+        self.steps: list[Picture] = []
+
+    def material(self, id: str) -> Material:
+        extensions = _dict(self.about.get("extensions"))
+        metal = _dict(self.about.get("pbrMetallicRoughness"))
+        factor = _floats(metal.get("baseColorFactor"), (1, 1, 1, 1))
+        self.colour("base_color", factor[:3], metal.get("baseColorTexture"))
+        self.number("base_metalness", _number(metal, "metallicFactor", 1.0), metal, "metallicRoughnessTexture", "blue")
+        self.number(
+            "specular_roughness", _number(metal, "roughnessFactor", 1.0), metal, "metallicRoughnessTexture", "green"
+        )
+        self._bumps()
+        self._glow(_number(_dict(extensions.get("KHR_materials_emissive_strength")), "emissiveStrength", 1.0))
+        self._specular(_dict(extensions.get("KHR_materials_specular")))
+        self.values["specular_ior"] = _number(_dict(extensions.get("KHR_materials_ior")), "ior", 1.5) or 3.0
+        self._coat(_dict(extensions.get("KHR_materials_clearcoat")))
+        self._glass(extensions)
+        if self.about.get("alphaMode", "OPAQUE") != "OPAQUE":
+            self.notes.lose(f"“{self.name}”: where it is cut out or see-through by its alpha")
+        if "occlusionTexture" in self.about:
+            self.notes.lose(f"“{self.name}”: its baked occlusion (light is computed here)")
+        for key, words in _UNKNOWN.items():
+            if key in extensions:
+                self.notes.lose(f"“{self.name}”: {words}")
+        held = {
+            key: within(Material, key, value) if isinstance(value, float) else value
+            for key, value in self.values.items()
+        }
+        return Material(id=id, name=self.name, textures=tuple(self.steps), **held)
+
+    def _bumps(self) -> None:
+        normal = _dict(self.about.get("normalTexture"))
+        if normal:
+            amount = min(max(_number(normal, "scale", 1.0), 0.0), 4.0)
+            self.step("geometry_normal", normal, "data", amount=amount)
+
+    def _glow(self, strength: float) -> None:
+        factor = np.maximum(_floats(self.about.get("emissiveFactor"), (0, 0, 0)), 0)
+        largest = float(factor.max())
+        if largest <= 0 or strength <= 0:
+            return
+        self.values["emission_luminance"] = largest * strength
+        self.values["emission_color"] = _working(factor / largest)
+        self.step("emission_color", _dict(self.about.get("emissiveTexture")), "colour")
+
+    def _specular(self, about: dict) -> None:
+        if about:
+            self.number("specular_weight", _number(about, "specularFactor", 1.0), about, "specularTexture", "alpha")
+            self.colour(
+                "specular_color",
+                _floats(about.get("specularColorFactor"), (1, 1, 1)),
+                about.get("specularColorTexture"),
+            )
+
+    def _coat(self, about: dict) -> None:
+        if about and _number(about, "clearcoatFactor", 0.0) > 0:
+            self.number("coat_weight", _number(about, "clearcoatFactor", 0.0), about, "clearcoatTexture", "red")
+            rough = _number(about, "clearcoatRoughnessFactor", 0.0)
+            self.number("coat_roughness", rough, about, "clearcoatRoughnessTexture", "green")
+            self.values["coat_ior"], self.values["coat_darkening"] = 1.5, 0.0  # the extension's coat is that thin
+            if "clearcoatNormalTexture" in about:
+                self.notes.lose(f"“{self.name}”: the normal map of its coat")
+
+    def _glass(self, extensions: dict) -> None:
+        clear, volume = (
+            _dict(extensions.get("KHR_materials_transmission")),
+            _dict(extensions.get("KHR_materials_volume")),
+        )
+        if not clear or _number(clear, "transmissionFactor", 0.0) <= 0:
+            return
+        self.number(
+            "transmission_weight", _number(clear, "transmissionFactor", 0.0), clear, "transmissionTexture", "red"
+        )
+        self.values["geometry_thin_walled"] = _number(volume, "thicknessFactor", 0.0) <= 0
+        distance = volume.get("attenuationDistance")
+        if not self.values["geometry_thin_walled"] and isinstance(distance, (int, float)) and distance > 0:
+            self.values["transmission_color"] = _working(_floats(volume.get("attenuationColor"), (1, 1, 1)))
+            self.values["transmission_depth"] = float(distance)
+        else:
+            self.values["transmission_color"] = self.values["base_color"]
+
+    # ---- factors and textures --------------------------------------------------------------------------------------
+
+    def colour(self, parameter: str, factor: np.ndarray, texture: Any) -> None:
+        """Take a linear Rec.709 factor, and the texture that it tints."""
+        self.values[parameter] = _working(factor)
+        self.step(parameter, _dict(texture), "colour", multiply=True)
+
+    def number(self, parameter: str, factor: float, about: dict, key: str, channel: str) -> None:
+        """Take a factor, and the channel of a texture that it scales."""
+        self.values[parameter] = float(factor)
+        self.step(parameter, _dict(about.get(key)), channel, multiply=True)
+
+    def step(self, parameter: str, texture: dict, space: str, *, multiply: bool = False, amount: float = 1.0) -> None:
+        """Add the step of a texture, if there is one and it is there."""
+        if not texture:
+            return
+        path = self._picture(texture.get("index"))
+        if path is None:
+            return
+        moved = _dict(_dict(texture.get("extensions")).get("KHR_texture_transform"))
+        if (moved.get("texCoord", texture.get("texCoord", 0)) or 0) != 0:
+            self.notes.lose(f"“{self.name}”: the second set of texture coordinates; its texture lies by the first")
+        placing = _placing(moved)
+        self.steps.append(
+            Picture(parameter=parameter, path=path, space=space, multiply=multiply, amount=amount, **placing)
+        )
+
+
+def _placing(moved: dict) -> dict:
+    """Return repeat, offset and turn of a step: glTF's v points down and ours up (KHR_texture_transform)."""
+    if not moved:
+        return {}
+    (ox, oy), (sx, sy) = _floats(moved.get("offset"), (0, 0)), _floats(moved.get("scale"), (1, 1))
+    turn = _number(moved, "rotation", 0.0)
+    c, s = math.cos(turn), math.sin(turn)
+    return {
+        "repeat": (float(sx), float(sy)),
+        "turn_deg": float((-math.degrees(turn) + 180.0) % 360.0 - 180.0),
+        "offset": (float(ox - s * sy), float(1 - c * sy - oy)),
+    }
+
+
+def _working(rgb: np.ndarray) -> tuple[float, float, float]:
+    r, g, b = np.clip(rec709_to_working() @ np.clip(np.asarray(rgb, float), 0, 1), 0, 1)
+    return float(r), float(g), float(b)
+
+
+def _dict(value: Any) -> dict:
+    return value if isinstance(value, dict) else {}
+
+
+def _number(about: dict, key: str, default: float) -> float:
+    value = about.get(key, default)
+    if not isinstance(value, (int, float)) or not math.isfinite(value):
+        raise ValueError(f"{key} is not a number")
+    return float(value)
+
+
+def _floats(value: Any, default: tuple) -> np.ndarray:
+    if value is None:
+        return np.array(default, float)
+    out = np.array(value, float).ravel()
+    if len(out) != len(default) or not np.isfinite(out).all():
+        raise ValueError(f"{value!r} are not {len(default)} numbers")
+    return out

@@ -1,0 +1,172 @@
+"""Materials out as glTF's; what has no equal there is told.
+
+References
+----------
+glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength;
+KHR_texture_transform.
+"""
+
+import math
+from typing import Any
+
+import numpy as np
+
+from nocturne.colour.spaces import working_to_rec709
+from nocturne.errors import FileError
+from nocturne.io.models.outgoing import Outgoing
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture, Step
+
+# Which channel of a picture glTF reads for what, and where the texture is named.
+_SLOTS = {
+    "base_color": ("colour", "pbrMetallicRoughness", "baseColorTexture"),
+    "base_metalness": ("blue", "pbrMetallicRoughness", "metallicRoughnessTexture"),
+    "specular_roughness": ("green", "pbrMetallicRoughness", "metallicRoughnessTexture"),
+    "geometry_normal": ("data", "", "normalTexture"),
+    "emission_color": ("colour", "", "emissiveTexture"),
+    "coat_weight": ("red", "KHR_materials_clearcoat", "clearcoatTexture"),
+    "coat_roughness": ("green", "KHR_materials_clearcoat", "clearcoatRoughnessTexture"),
+    "transmission_weight": ("red", "KHR_materials_transmission", "transmissionTexture"),
+    "specular_weight": ("alpha", "KHR_materials_specular", "specularTexture"),
+    "specular_color": ("colour", "KHR_materials_specular", "specularColorTexture"),
+}
+_STARTS = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}
+
+
+class MaterialWriter:
+    """Adds materials, textures and pictures to a glTF that is being written."""
+
+    def __init__(self, writer: Any, outgoing: Outgoing) -> None:
+        self.writer, self.outgoing = writer, outgoing
+        self._textures: dict[str, int | None] = {}
+
+    def add(self, material: Material) -> int:
+        """Add a material and return its number."""
+        about: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": {}}
+        extensions: dict[str, dict] = {}
+        m = material
+        base = about["pbrMetallicRoughness"]
+        base["baseColorFactor"] = [*_linear(m.base_color), 1.0]
+        base["metallicFactor"], base["roughnessFactor"] = m.base_metalness, m.specular_roughness
+        if m.specular_ior != 1.5:
+            extensions["KHR_materials_ior"] = {"ior": m.specular_ior}
+        if m.specular_weight != 1.0 or m.specular_color != (1.0, 1.0, 1.0):
+            tint = _linear(m.specular_color)
+            extensions["KHR_materials_specular"] = {"specularFactor": m.specular_weight, "specularColorFactor": tint}
+        if m.coat_weight > 0:
+            extensions["KHR_materials_clearcoat"] = {
+                "clearcoatFactor": m.coat_weight,
+                "clearcoatRoughnessFactor": m.coat_roughness,
+            }
+            if m.coat_color != (1.0, 1.0, 1.0) or m.coat_ior != 1.5 or m.coat_darkening != 0:
+                self._lose(m, "its coat's own colour, IOR and darkening")
+        if m.transmission_weight > 0:
+            extensions["KHR_materials_transmission"] = {"transmissionFactor": m.transmission_weight}
+            if m.geometry_thin_walled or m.transmission_depth <= 0:
+                base["baseColorFactor"] = [*_linear(m.transmission_color), 1.0]
+            if not m.geometry_thin_walled:
+                # Closed shapes are told apart by having a thickness at all; its number is for those that trace no rays.
+                volume: dict[str, Any] = {"thicknessFactor": 1.0}
+                if m.transmission_depth > 0:
+                    volume |= {"attenuationDistance": m.transmission_depth}
+                    volume |= {"attenuationColor": _linear(m.transmission_color)}
+                extensions["KHR_materials_volume"] = volume
+        if m.is_emitter:
+            rgb = np.array(_linear(m.emission_color))
+            largest = max(float(rgb.max()), 1e-12)
+            about["emissiveFactor"] = [float(v) for v in rgb / largest]
+            extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": m.emission_luminance * largest}
+        if m.metal_from == "nk" and m.base_metalness > 0:
+            base["baseColorFactor"] = [*_linear(face_on(m)), 1.0]
+            self._lose(m, "its measured n and k; its colour face on is written")
+        for step in m.textures:
+            if step.on and step.amount > 0:
+                self._step(m, step, about, extensions)
+        if extensions:
+            about["extensions"] = extensions
+            self.writer.extensions |= dict.fromkeys(extensions)
+        return self.writer.add("materials", about)
+
+    def _lose(self, material: Material, what: str) -> None:
+        self.writer.lost[f"“{material.name}”: {what}"] = None
+
+    def _step(self, material: Material, step: Step, about: dict, extensions: dict[str, dict]) -> None:
+        slot = _SLOTS.get(step.parameter)
+        whole = step.parameter == "geometry_normal" or step.share == 1.0
+        if not isinstance(step, Picture) or slot is None or step.invert or not whole:
+            self._lose(material, f"a {step.title.lower()} that drives {step.parameter.replace('_', ' ')}")
+            return
+        channel, place, key = slot
+        fits = step.space == channel or (step.space == "data" and channel not in ("colour", "alpha"))
+        home = about if not place else about[place] if place in about else extensions.get(place)
+        if home is None or not fits:
+            self._lose(material, f"a picture that drives {step.parameter.replace('_', ' ')}")
+            return
+        texture = self._texture(step.path)
+        if texture is None:
+            self._lose(material, f"the picture {step.path}, which is of a kind that glTF does not have or not there")
+            return
+        named: dict[str, Any] = {"index": texture, **self._placing(step)}
+        if home.get(key, named) != named:
+            self._lose(material, f"a second picture for {step.parameter.replace('_', ' ')}")
+            return
+        if step.parameter == "geometry_normal" and step.amount != 1:
+            named["scale"] = step.amount
+        home[key] = named
+        self._neutral(material, step, about, home)
+
+    def _neutral(self, material: Material, step: Picture, about: dict, home: dict) -> None:
+        """Set the factor that the picture would be scaled by to 1, where it replaces the parameter."""
+        if step.multiply:
+            return
+        if step.parameter == "base_color":
+            home["baseColorFactor"] = [1.0, 1.0, 1.0, 1.0]
+        factors = {
+            "base_metalness": "metallicFactor",
+            "specular_roughness": "roughnessFactor",
+            "coat_weight": "clearcoatFactor",
+            "coat_roughness": "clearcoatRoughnessFactor",
+            "transmission_weight": "transmissionFactor",
+            "specular_weight": "specularFactor",
+        }
+        if step.parameter in factors:
+            home[factors[step.parameter]] = 1.0
+        if step.parameter == "specular_color":
+            home["specularColorFactor"] = [1.0, 1.0, 1.0]
+
+    def _placing(self, step: Picture) -> dict:
+        """Return the texture transform: the inverse of what the reader does with one."""
+        if (step.repeat, step.offset, step.turn_deg) == ((1.0, 1.0), (0.0, 0.0), 0.0):
+            return {}
+        (sx, sy), turn = step.repeat, -math.radians(step.turn_deg)
+        c, s = math.cos(turn), math.sin(turn)
+        offset = [step.offset[0] + s * sy, 1 - c * sy - step.offset[1]]
+        self.writer.extensions["KHR_texture_transform"] = None
+        return {"extensions": {"KHR_texture_transform": {"offset": offset, "rotation": turn, "scale": [sx, sy]}}}
+
+    def _texture(self, path: str) -> int | None:
+        if path not in self._textures:
+            self._textures[path] = self._made_texture(path)
+        return self._textures[path]
+
+    def _made_texture(self, path: str) -> int | None:
+        try:
+            data = self.outgoing.picture(path)
+        except FileError:
+            return None
+        kind = next((kind for start, kind in _STARTS.items() if data.startswith(start)), None)
+        if kind is None:
+            return None
+        name = path.rpartition("/")[2].rpartition(".")[0] or path
+        image = self.writer.add("images", {"name": name, "mimeType": kind, "bufferView": self.writer.view(data)})
+        return self.writer.add("textures", {"source": image})
+
+
+def face_on(material: Material) -> tuple[float, float, float]:
+    """Return the reflectance of a metal of measured n and k that is looked at face on (Fresnel, normal incidence)."""
+    n, k = np.array(material.metal_n), np.array(material.metal_k)
+    return tuple(float(v) for v in ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2))
+
+
+def _linear(rgb: tuple[float, float, float]) -> list[float]:
+    return [float(v) for v in np.clip(working_to_rec709() @ np.asarray(rgb, float), 0, 1)]

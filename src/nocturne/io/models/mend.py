@@ -1,0 +1,126 @@
+"""Meshes as files have them, made sound: faces of many corners cut up, what is no number or has no area left out."""
+
+import numpy as np
+
+from nocturne.io.models.arrival import Notes
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.smoothing import creased
+
+_CREASE_DEG = 35.0  # a file that says nothing of normals is smooth up to here
+
+
+def sound_mesh(
+    vertices: np.ndarray,
+    triangles: np.ndarray,
+    *,
+    normals: np.ndarray | None = None,
+    uvs: np.ndarray | None = None,
+    sets: np.ndarray | None = None,
+    set_names: tuple[str, ...] = (),
+    notes: Notes,
+) -> Mesh | None:
+    """Return a mesh of (n, 3) vertices and (m, 3) triangles, None if nothing is left of it.
+
+    Triangles that name a vertex which is not there or no number, or that have no area, are left out; normals that are
+    missing or of no length are made, split where faces meet at more than 35 degrees.
+
+    Raises
+    ------
+    ValueError
+        If the arrays do not fit together.
+    """
+    vertices = np.asarray(vertices, np.float32).reshape(-1, 3)
+    triangles = np.asarray(triangles, np.int64).reshape(-1, 3)
+    n = len(vertices)
+    there = ((triangles >= 0) & (triangles < n)).all(1)
+    finite = np.isfinite(vertices).all(1) & (np.abs(vertices) < 1e12).all(1)
+    corners = np.where(there[:, None], triangles, 0)
+    good = there & (finite[corners].all(1) if n else False)
+    notes.mend("faces whose corners are no numbers or not there, left out", int((~good).sum()))
+    with np.errstate(all="ignore"):
+        p = vertices[corners].astype(float) if n else np.zeros((len(triangles), 3, 3))
+        area = np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1)
+        longest = np.abs(p - p[:, [1, 2, 0]]).max((1, 2))
+        flat = good & ~(area > 1e-9 * longest**2)
+    notes.mend("faces without area, left out", int(flat.sum()))
+    good &= ~flat
+    if not good.any():
+        return None
+    triangles = triangles[good]
+    sets = np.asarray(sets)[good] if sets is not None else None
+    if not finite.all():
+        vertices = np.where(finite[:, None], vertices, 0).astype(np.float32)
+    uvs = np.zeros((n, 2), np.float32) if uvs is None or len(uvs) != n else np.asarray(uvs, np.float32)[:, :2]
+    if not np.isfinite(uvs).all():
+        notes.mend("texture coordinates that are no numbers, set to 0", int((~np.isfinite(uvs)).any(1).sum()))
+        uvs = np.nan_to_num(uvs, nan=0.0, posinf=0.0, neginf=0.0)
+    if normals is not None and len(normals) == n:
+        normals = np.asarray(normals, np.float32)
+        with np.errstate(all="ignore"):
+            length = np.linalg.norm(normals.astype(float), axis=1)
+        used = np.zeros(n, bool)
+        used[triangles.ravel()] = True
+        bad = ~((length > 1e-6) & (length < 1e6))
+        if not (bad & used).any():
+            normals = normals / np.where(bad, 1.0, length)[:, None]
+            normals = np.where(bad[:, None], (0, 0, 1), normals)
+            return Mesh(vertices, triangles, normals, uvs, sets, set_names if sets is not None else ())
+        notes.mend("normals of no length, made anew", int((bad & used).sum()))
+    mesh = Mesh(vertices, triangles, np.zeros((n, 3), np.float32), uvs, sets, set_names if sets is not None else ())
+    return creased(mesh, _CREASE_DEG)
+
+
+def fans(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return, for faces of `counts` corners each, (m, 3) corner numbers of their triangles, and whose face each is.
+
+    Each face is a fan about its first corner, which is right for convex ones; `ears` mends the others.
+    """
+    counts = np.asarray(counts, np.int64)
+    first = np.cumsum(counts) - counts
+    n = np.maximum(counts - 2, 0)
+    face = np.repeat(np.arange(len(counts)), n)
+    k = np.arange(int(n.sum())) - np.repeat(np.cumsum(n) - n, n)
+    start = first[face]
+    return np.stack([start, start + k + 1, start + k + 2], axis=1), face
+
+
+def triangulated(counts: np.ndarray, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the same for faces with (n, 3) corner points, those that are not convex cut by their ears.
+
+    counts: corners of each face; points: of all corners in a row.
+    """
+    counts = np.asarray(counts, np.int64)
+    corners, face = fans(counts)
+    many = np.flatnonzero(counts > 3)
+    if not len(many):
+        return corners, face
+    p = points[corners].astype(float)
+    with np.errstate(all="ignore"):
+        normal = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+    whole = np.zeros((len(counts), 3))
+    np.add.at(whole, face, normal)
+    against = (normal * whole[face]).sum(1) < 0
+    dented = np.unique(face[against])
+    if not len(dented):
+        return corners, face
+    import mapbox_earcut
+
+    first = np.cumsum(counts) - counts
+    keep = ~np.isin(face, dented)
+    made, of = [corners[keep]], [face[keep]]
+    for f in dented.tolist():
+        axis = int(np.abs(whole[f]).argmax())
+        ring = np.delete(points[first[f] : first[f] + counts[f]].astype(float), axis, axis=1)
+        if not np.isfinite(ring).all():
+            continue
+        cut = mapbox_earcut.triangulate_float64(ring, np.array([counts[f]], np.uint32)).reshape(-1, 3).astype(np.int64)
+        turned = (whole[f, axis] > 0) ^ (axis == 1)  # without y, x and z turn the other way round
+        a, b = ring[cut[:, 1]] - ring[cut[:, 0]], ring[cut[:, 2]] - ring[cut[:, 0]]
+        area = float((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum())
+        if (area > 0) != turned:
+            cut = cut[:, ::-1]
+        made.append(cut + first[f])
+        of.append(np.full(len(cut), f))
+    corners, face = np.concatenate(made), np.concatenate(of)
+    order = np.argsort(face, kind="stable")
+    return corners[order], face[order]

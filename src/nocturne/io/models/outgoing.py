@@ -1,0 +1,113 @@
+"""A set on its way out: its things with their meshes and what they wear, as writers of any format need it."""
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from nocturne.errors import FileError
+from nocturne.io.models.arrival import Names
+from nocturne.io.models.read import picture_inside
+from nocturne.scene import faces
+from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View
+from nocturne.scene.document import Document
+from nocturne.scene.files import split
+from nocturne.scene.lights import Light
+from nocturne.scene.materials import Material
+from nocturne.scene.parts import local
+from nocturne.scene.projection import camera_axes
+from nocturne.scene.shapes import Mesh
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Item:
+    """One thing: where it stands in its group, and its mesh, whose triangle k wears `worn[of_face[k]]`."""
+
+    id: str
+    name: str
+    parent: str
+    matrix: np.ndarray
+    is_shown: bool
+    mesh: Mesh | None = None
+    mesh_name: str = ""
+    worn: tuple[str, ...] = ()
+    of_face: np.ndarray | None = None
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Outgoing:
+    """All that goes out. folder: what paths of pictures are relative to. lost: what is left out already."""
+
+    things: tuple[Item, ...]
+    materials: tuple[Material, ...]
+    lights: tuple[Light, ...]
+    views: tuple[View, ...]
+    folder: Path
+    lost: tuple[str, ...] = field(default=())
+
+    @classmethod
+    def of(cls, document: Document, assets: Assets, folder: Path) -> "Outgoing":
+        """Return what goes out of a document: hidden things too, lights as they are, parents before children."""
+        names, mesh_names = Names(), {}
+        items, lost = [], []
+        for thing in _in_order(document):
+            mesh = assets.shape(thing)
+            if thing.has_shape and mesh is None:
+                lost.append(f"“{thing.name}”: its model could not be loaded")
+            worn, of_face = faces.worn(thing, mesh) if mesh is not None else ((), None)
+            if mesh is not None and id(mesh) not in mesh_names:
+                mesh_names[id(mesh)] = names.free(thing.mesh.partition("#")[2] or thing.name)
+            items.append(
+                Item(
+                    thing.id,
+                    thing.name,
+                    thing.parent,
+                    local(thing.place, thing.turn_deg, thing.size),
+                    thing.visible,
+                    mesh,
+                    mesh_names.get(id(mesh), ""),
+                    worn,
+                    of_face,
+                )
+            )
+        return cls(tuple(items), document.materials, document.lights, document.views, folder, tuple(lost))
+
+    @staticmethod
+    def turn_of_view(view: View) -> np.ndarray:
+        """Return the (3, 3) rotation of a view: it looks along its minus z, y up."""
+        right, up, ahead = camera_axes(view)
+        return np.stack([right, up, -ahead], axis=1)
+
+    def picture(self, path: str) -> bytes:
+        """Return the bytes of a picture's file.
+
+        Raises
+        ------
+        FileError
+            If it cannot be read.
+        """
+        file, mark, inner = split(path, "picture")
+        if mark:
+            return picture_inside(self.folder / file, inner)
+        try:
+            return (self.folder / path).read_bytes()
+        except OSError as error:
+            raise FileError(self.folder / path, f"it cannot be read ({error.strerror}).") from error
+
+
+def _in_order(document: Document) -> list:
+    """Return the things with parents before their children, else as they are; what is its own group goes to the top."""
+    inside: dict[str, list] = {}
+    known = {thing.id for thing in document.things}
+    for thing in document.things:
+        inside.setdefault(thing.parent if thing.parent in known else "", []).append(thing)
+    out, left, seen = [], list(reversed(inside.get("", []))), set()
+    while left:
+        thing = left.pop()
+        if thing.id in seen:
+            continue
+        seen.add(thing.id)
+        out.append(thing)
+        left += reversed(inside.get(thing.id, []))
+    return out

@@ -1,0 +1,158 @@
+"""Models in: any kind by its ending."""
+
+import errno
+import os
+import struct
+import zlib
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from urllib.parse import unquote
+
+from nocturne.errors import BadFile, MissingFile, UnknownFormat
+from nocturne.io.models import gltf, obj, plain
+from nocturne.io.models.arrival import Arrival
+from nocturne.io.paths import is_file
+from nocturne.jobs import FAULTS
+from nocturne.scene.materials import Material
+
+_READERS: dict[str, Callable[[Path, Callable[[str], bytes]], Arrival]] = {
+    suffix: module.read for module in (gltf, obj, plain) for suffix in module.READS
+}
+_INSIDE: dict[str, Callable[[Path, str, Callable[[str], bytes]], bytes]] = dict.fromkeys(gltf.READS, gltf.picture_bytes)
+READS = tuple(_READERS)
+HOLDS_PICTURES = tuple(_INSIDE)  # kinds that have pictures inside them
+# What the libraries are known to let through when a file is damaged; an `ImportError`, too, for an encoding that only
+# an optional package could guess.
+_DAMAGE = (*FAULTS, StopIteration, struct.error, zlib.error)
+_LARGEST_BYTES = 4 << 30
+_MOST_FILES = 20_000  # looked at when a missing picture is searched for
+
+
+def read(path: Path | str) -> Arrival:
+    """Return what a model brings.
+
+    Raises
+    ------
+    FileError
+        If it is missing, of an unknown kind, damaged, or empty.
+    """
+    path = Path(path)
+    _check(path, READS)
+    try:
+        arrival = _READERS[path.suffix.lower()](path, beside(path))
+    except FileNotFoundError as error:
+        name = Path(error.filename).name if error.filename else error.args[0]
+        raise MissingFile(
+            path, f"it names the file “{name}”, which is not beside it.", hint="Bring that file there, too."
+        ) from error
+    except _DAMAGE as error:
+        raise _damaged(path, error) from error
+    if not arrival.parts and not arrival.lights and not arrival.views:
+        raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
+    return _with_pictures(arrival, path)
+
+
+def picture_inside(path: Path, name: str) -> bytes:
+    """Return the bytes of a picture that is inside a model, by the name that its materials know it by.
+
+    Raises
+    ------
+    FileError
+        If the model is missing or damaged, or has no such picture.
+    """
+    _check(path, HOLDS_PICTURES)
+    try:
+        return _INSIDE[path.suffix.lower()](path, name, beside(path))
+    except _DAMAGE as error:
+        raise _damaged(path, error) from error
+
+
+def _check(path: Path, known: tuple[str, ...]) -> None:
+    if not is_file(path):
+        raise MissingFile(path, "there is no such file.", hint="Was it moved or renamed?")
+    if path.suffix.lower() not in known:
+        raise UnknownFormat(path, "models of this kind are not read.", hint=f"Use one of {', '.join(known)}.")
+    if path.stat().st_size > _LARGEST_BYTES:
+        raise BadFile(path, "it is larger than 4 GiB.", hint="Split it into several models.")
+
+
+def _damaged(path: Path, error: BaseException) -> BadFile:
+    return BadFile(
+        path, f"it is damaged ({type(error).__name__}: {str(error)[:120]}).", hint="Export it again from where it came."
+    )
+
+
+def beside(path: Path) -> Callable[[str], bytes]:
+    """Return what reads a file that a model names: also where the name is percent-encoded, as in glTF (RFC 3986)."""
+
+    def read_beside(name: str) -> bytes:
+        found = _found(path.parent, name)
+        if found is None:
+            raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), unquote(name))
+        return (path.parent / found).read_bytes()
+
+    return read_beside
+
+
+def _found(folder: Path, name: str) -> str | None:
+    """Return the path from a folder by which a file that a model names is there: a pipe would be waited for forever."""
+    name = name.replace("\\", "/")
+    for wanted in dict.fromkeys((name, unquote(name), Path(name).name, unquote(Path(name).name))):
+        if wanted and is_file(folder / wanted):
+            return wanted
+    return None
+
+
+def _with_pictures(arrival: Arrival, path: Path) -> Arrival:
+    """Return an arrival whose materials name pictures as they are found beside it; what is not there is told."""
+    missing = dict.fromkeys(arrival.missing)
+    found: dict[str, str] = {}
+    for material in arrival.materials:
+        for step in material.textures:
+            name = getattr(step, "path", "")
+            if name and not name.startswith("#") and name not in found:
+                there = _found(path.parent, name)
+                found[name] = there or name
+                if there is None:
+                    missing[unquote(name)] = None
+
+    def named(material: Material) -> Material:
+        steps = tuple(
+            step.model_copy(update={"path": found[step.path]}) if getattr(step, "path", "") in found else step
+            for step in material.textures
+        )
+        return material if steps == material.textures else material.model_copy(update={"textures": steps})
+
+    return replace(arrival, materials=tuple(map(named, arrival.materials)), missing=tuple(missing))
+
+
+def with_folder(arrival: Arrival, path: Path, folder: Path) -> Arrival:
+    """Return an arrival whose missing pictures are looked for by their names in a folder and below it.
+
+    Those that are found are named by their path from the model's folder.
+    """
+    there: dict[str, Path] = {}
+    for base, folders, names in os.walk(folder):
+        folders[:] = sorted(f for f in folders if not f.startswith("."))
+        for name in names:
+            there.setdefault(name.lower(), Path(base) / name)
+        if len(there) > _MOST_FILES:
+            break
+    found: dict[str, str] = {}
+    for name in arrival.missing:
+        at = there.get(Path(name.replace("\\", "/")).name.lower())
+        if at is not None and is_file(at):
+            found[name] = Path(os.path.relpath(at, path.parent)).as_posix()
+
+    def named(material: Material) -> Material:
+        steps = tuple(
+            step.model_copy(update={"path": found[unquote(step.path)]})
+            if unquote(getattr(step, "path", "")) in found
+            else step
+            for step in material.textures
+        )
+        return material.model_copy(update={"textures": steps})
+
+    left = tuple(name for name in arrival.missing if name not in found)
+    return replace(arrival, materials=tuple(map(named, arrival.materials)), missing=left)

@@ -1,0 +1,102 @@
+"""Which material each face of a thing wears, and meshes cut by it."""
+
+import weakref
+
+import numpy as np
+
+from nocturne.scene.document import Document
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import FaceMaterial, Thing
+
+_cut: "weakref.WeakKeyDictionary[Mesh, dict[bytes, tuple[Mesh, np.ndarray]]]" = weakref.WeakKeyDictionary()
+
+
+def worn(thing: Thing, mesh: Mesh) -> tuple[tuple[str, ...], np.ndarray | None]:
+    """Return the ids of the materials that a thing wears, and for each triangle (m,) the number of its own among them.
+
+    None instead of the numbers if all faces wear the one. Later entries of `faces` lie over earlier ones; what none of
+    them names wears the thing's own material.
+    """
+    if not thing.faces:
+        return (thing.material,), None
+    ids = list(dict.fromkeys((thing.material, *(face.material for face in thing.faces))))
+    of_face = np.zeros(len(mesh.triangles), np.uint16)
+    for face in thing.faces:
+        of_face[mask(face, mesh)] = ids.index(face.material)
+    used = np.unique(of_face)
+    if len(used) <= 1:
+        return (ids[used[0]] if len(used) else thing.material,), None
+    return tuple(ids[k] for k in used), np.searchsorted(used, of_face).astype(np.uint16)
+
+
+def mask(face: FaceMaterial, mesh: Mesh) -> np.ndarray:
+    """Return (m,) True for the triangles of a mesh that an entry is about."""
+    chosen = np.zeros(len(mesh.triangles), bool)
+    if face.set and mesh.sets is not None and face.set in mesh.set_names:
+        chosen |= mesh.sets == mesh.set_names.index(face.set)
+    for first, n in zip(face.runs[::2], face.runs[1::2]):
+        chosen[first : first + n] = True
+    return chosen
+
+
+def runs_of(chosen: np.ndarray) -> tuple[int, ...]:
+    """Return (m,) chosen triangles as runs: the first of each and how many."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], np.asarray(chosen, np.int8), [0]])))
+    starts, ends = edges[::2], edges[1::2]
+    return tuple(int(v) for pair in zip(starts, ends - starts) for v in pair)
+
+
+def cut(mesh: Mesh, of_face: np.ndarray, k: int) -> tuple[Mesh, np.ndarray]:
+    """Return the part of a mesh whose faces have number k, and its triangles' numbers; the same object each time."""
+    chosen = np.flatnonzero(of_face == k)
+    key = chosen.tobytes()
+    kept = _cut.setdefault(mesh, {})
+    if key not in kept:
+        kept[key] = (part_of(mesh, chosen), chosen)
+    return kept[key]
+
+
+def part_of(mesh: Mesh, triangles: np.ndarray) -> Mesh:
+    """Return a mesh of some of a mesh's triangles, with the vertices they need."""
+    used, corners = np.unique(mesh.triangles[triangles], return_inverse=True)
+    sets = mesh.sets[triangles] if mesh.sets is not None else None
+    vertices, normals, uvs = mesh.vertices[used], mesh.normals[used], mesh.uvs[used]
+    return Mesh(vertices, corners.reshape(-1, 3), normals, uvs, sets, mesh.set_names)
+
+
+def materials_of(thing: Thing) -> tuple[str, ...]:
+    """Return the ids of the materials that a thing may wear, its own first; "" for none is left out."""
+    return tuple(id for id in dict.fromkeys((thing.material, *(face.material for face in thing.faces))) if id)
+
+
+def wearing(document: Document, material: str) -> list[Thing]:
+    """Return the things that wear a material somewhere."""
+    return [thing for thing in document.things if material in materials_of(thing)]
+
+
+def connected(mesh: Mesh, triangle: int, *, angle_deg: float = 180.0) -> np.ndarray:
+    """Return (m,) True for the triangles joined to one over edges, as far as faces turn by less than an angle.
+
+    Vertices at the same place count as one, so that a seam of UVs or a hard edge joins too. With 180 degrees: the whole
+    connected piece.
+    """
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    m = len(mesh.triangles)
+    _, welded = np.unique(np.round(mesh.vertices, 7), axis=0, return_inverse=True)
+    corners = welded.reshape(-1)[mesh.triangles].astype(np.int64)
+    edges = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
+    face = np.tile(np.arange(m), 3)
+    order = np.lexsort((edges[:, 1], edges[:, 0]))
+    edges, face = edges[order], face[order]
+    same = (edges[1:] == edges[:-1]).all(1)
+    a, b = face[:-1][same], face[1:][same]
+    if angle_deg < 180.0:
+        p = mesh.vertices[mesh.triangles].astype(float)
+        normal = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+        normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+        near = (normal[a] * normal[b]).sum(1) >= np.cos(np.radians(angle_deg))
+        a, b = a[near], b[near]
+    _, piece = connected_components(coo_array((np.ones(len(a)), (a, b)), shape=(m, m)), directed=False)
+    return piece == piece[triangle]

@@ -1,0 +1,61 @@
+"""Things of the set."""
+
+from typing import Literal
+
+from nocturne.scene.fields import Model, Vector, described
+from nocturne.scene.forms import AnyForm
+
+
+class FaceMaterial(Model):
+    """What some faces of a thing are made of: a set that its mesh names, or runs of triangles chosen here.
+
+    runs: first triangle and how many, one pair after another.
+    """
+
+    set: str = ""
+    runs: tuple[int, ...] = ()
+    material: str = ""
+
+
+class Thing(Model):
+    """A placed mesh, or a group of things if it has none; turned about x, then y, then z.
+
+    mesh: the part of a model's file that is its shape; form: the shape that is made here instead.
+    """
+
+    id: str
+    name: str = described("Thing", "Name", kind="text")
+    parent: str = ""
+    mesh: str = described("", "Mesh", kind="hidden", holds="model")
+    form: AnyForm | None = None
+    material: str = described("", "Material", "What it is made of.", kind="material")
+    faces: tuple[FaceMaterial, ...] = ()
+    place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
+    turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
+    size: Vector = described((1.0, 1.0, 1.0), "Size", "Factor along x, y and z.", kind="vector", unit="×")
+    visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
+    locked: bool = described(False, "Locked", "It cannot be chosen in the picture, moved or removed.", kind="switch")
+    smoothing: Literal["own", "angle", "flat", "smooth"] = described(
+        "own",
+        "Smoothing",
+        "As its model says, smooth up to an edge angle, flat, or smooth all over.",
+        kind="choice",
+        choices=(("own", "As it came"), ("angle", "By angle"), ("flat", "Flat"), ("smooth", "Smooth")),
+    )
+    edge_deg: float = described(
+        35.0, "Edge angle", "Edges that turn by more than this stay hard.", unit="°", low=0, high=180
+    )
+    weld_m: float = described(
+        0.0,
+        "Weld within",
+        "Vertices this near each other count as one, so that a split surface shades as a whole.",
+        unit="m",
+        low=0,
+        high=1,
+        soft_high=0.01,
+    )
+
+    @property
+    def has_shape(self) -> bool:
+        """Return False for a group."""
+        return bool(self.mesh) or self.form is not None
