@@ -14,7 +14,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.shapes import Mesh
+from nocturne.scene.shapes import Mesh, rotation
 from nocturne.scene.thing import Thing
 
 MODES = {"mis": st.MODE_MIS, "light": st.MODE_LIGHT, "material": st.MODE_MATERIAL}
@@ -83,3 +83,8 @@ def middle(film: Film, reach: int = 4) -> np.ndarray:
     width, height = film.size
     y, x = height // 2, width // 2
     return film.beauty()[y - reach : y + reach, x - reach : x + reach].mean((0, 1))
+
+
+def turned(turn_deg: tuple, vector: tuple) -> np.ndarray:
+    """Return a vector turned as a thing or light is."""
+    return rotation(turn_deg) @ np.array(vector, float)

@@ -237,6 +237,7 @@ def test_models_that_announce_what_they_do_not_bring_are_refused(tmp_path):
     for name, data in files.items():
         (tmp_path / name).write_bytes(data)
     tree["accessors"].append({"count": 300_000_000, "type": "VEC3", "componentType": 5126})
+    tree["meshes"][0]["primitives"][0]["attributes"]["POSITION"] = len(tree["accessors"]) - 1
     (tmp_path / "a.gltf").write_text(json.dumps(tree))
     with pytest.raises(BadFile, match="300,000,000"):
         models.read(tmp_path / "a.gltf")

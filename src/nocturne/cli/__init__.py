@@ -5,10 +5,10 @@ import logging
 import sys
 
 from nocturne import __version__
-from nocturne.cli import demo, info, open, render, warm
+from nocturne.cli import convert, demo, info, open, render, warm
 from nocturne.errors import NocturneError
 
-_WORDS = (demo, open, render, info, warm)
+_WORDS = (demo, open, render, info, convert, warm)
 
 
 def parser() -> argparse.ArgumentParser:

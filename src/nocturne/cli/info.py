@@ -7,6 +7,9 @@ import sys
 from nocturne.errors import NocturneError
 from nocturne.io import registry
 
+_LONG = ("tree", "without_equal", "mended", "missing")  # lists that take a line for each entry
+_MOST_LINES = 200
+
 
 def add_to(words: argparse._SubParsersAction) -> None:
     """Add this word to the command line."""
@@ -40,6 +43,10 @@ def _lines(found: dict) -> list[str]:
             lines.append(f"  {label}: {len(value)}")
             lines += ["    " + ", ".join(f"{k} {_short(v)}" for k, v in item.items()) for item in value[:12]]
             lines += [f"    and {len(value) - 12} more"] if len(value) > 12 else []
+        elif key in _LONG and value:
+            lines.append(f"  {label}: {len(value)}")
+            lines += [f"    {_short(v)}" for v in value[:_MOST_LINES]]
+            lines += [f"    and {len(value) - _MOST_LINES} more"] if len(value) > _MOST_LINES else []
         elif isinstance(value, dict):
             lines += [f"  {k}: {_short(v)}" for k, v in list(value.items())[:16]]
         else:

@@ -6,14 +6,27 @@ import sys
 from pathlib import Path
 
 from nocturne.cli import projects
-from nocturne.errors import NocturneError
+from nocturne.errors import MissingFile, NocturneError
+from nocturne.io.models.read import READS
 
 
 def add_to(words: argparse._SubParsersAction) -> None:
     """Add this word to the command line."""
-    word = words.add_parser("open", help="open a project in the window")
-    word.add_argument("project", help="a .nocturne file, a project's folder, or “demo”")
-    word.set_defaults(run=lambda given: window(_checked(given.project)))
+    word = words.add_parser("open", help="open a project in the window, or bring models into a new one")
+    word.add_argument("files", metavar="FILE", nargs="+", help="a project's file or folder, “demo”, or models")
+    word.set_defaults(run=_run)
+
+
+def _run(given: argparse.Namespace) -> int:
+    models = [Path(name) for name in given.files if Path(name).suffix.lower() in READS]
+    others = [name for name in given.files if Path(name) not in models]
+    if len(others) > 1:
+        raise NocturneError("Only one project can be open.", hint="Give one project, and models to bring into it.")
+    for path in models:
+        need_display(str(path))
+        if not path.is_file():
+            raise MissingFile(path, "there is no such file.", hint="Check its name.")
+    return window(_checked(others[0]) if others else None, models=tuple(models))
 
 
 def _checked(name: str) -> Path:
@@ -42,8 +55,8 @@ def need_display(name: str) -> None:
         )
 
 
-def window(path: Path | None, *, is_demo: bool = False) -> int:
-    """Open the window on a project, or on the demo, and return when it is closed."""
+def window(path: Path | None, *, is_demo: bool = False, models: tuple[Path, ...] = ()) -> int:
+    """Open the window on a project, or on the demo, show models to be brought in, and return when it is closed."""
     need_display(str(path) if path else "demo")
     try:
         from nocturne.ui.app import start
@@ -51,4 +64,4 @@ def window(path: Path | None, *, is_demo: bool = False) -> int:
         raise NocturneError(
             f"Qt could not be loaded: {error}.", hint="Run ./nocturne once as root, or install what it names."
         ) from error
-    return start(path, sys.argv[:1], is_demo=is_demo)
+    return start(path, sys.argv[:1], is_demo=is_demo, models=models)

@@ -20,6 +20,7 @@ from nocturne.scene.thing import FaceMaterial, Thing
 
 # From the model's axes to ours: turned about x so that its y points up, or as it is.
 _UP = {"y": 90.0, "z": 0.0}
+_SIZES = ("width", "height", "radius", "bulb_radius", "length")  # of lights, lengths
 _GROUND = 8.0  # how many times as wide as the first model the ground under it is
 
 
@@ -112,9 +113,10 @@ def brought(
         fader = free_group(groups, light.name.lower())
         groups = edit.replaced(groups, groups=(*groups.light_groups, fader))
         values = {"id": ids.free("lights", "light"), "group": fader, "parent": new.get(light.parent, group)}
+        values |= {name: getattr(light, name) * wanted.unit_m for name in _SIZES if hasattr(light, name)}
         if light.parent not in new:
             values |= _light_in_metres(light, wanted, stands)
-        lights.append(light.model_copy(update=values))
+        lights.append(renamed(light.model_copy(update=values), named))
     offset = np.eye(4)
     offset[:3, 3] = place
     views = [
@@ -200,8 +202,7 @@ def _round_up(length: float) -> float:
 def first_set(document: Document, low: np.ndarray, high: np.ndarray, *, view: View | None = None) -> Document:
     """Return the document with a sky and its sun over its first model, a ground under it and the view on it.
 
-    low, high: its corners in the set. view: one that came with it, to be looked through instead. If lights came with
-    it, it keeps to them.
+    low, high: its corners in the set. view: one that came with it, to be looked through instead. Exposed for daylight.
     """
     width = float(np.linalg.norm((high - low)[:2])) or 1.0
     side = _round_up(_GROUND * max(width, float(high[2] - low[2])))
@@ -214,14 +215,14 @@ def first_set(document: Document, low: np.ndarray, high: np.ndarray, *, view: Vi
     id = free_id(document, "things", "ground")
     ground = Thing(id=id, name=free_name(document, "things", "Ground"), form=form, material="ground", place=middle)
     document = edit.put(document, "things", ground)
-    if not document.lights:
-        sun = {"azimuth_deg": 215.0, "elevation_deg": 38.0}
-        sky = make_light(id="light-1", name="Sky", kind="sky", power=1.0, group="sky", **sun)
-        document = edit.put(document, "lights", sky)
-        document = edit.put(
-            document, "lights", make_light(id="light-2", name="Sun", kind="sun", power=1.0, group="sun", **sun)
-        )
+    sun = {"azimuth_deg": 215.0, "elevation_deg": 38.0}
+    for kind, power in (("sky", 1.0), ("sun", 1.0)):
+        id, name = free_id(document, "lights", "light"), free_name(document, "lights", kind.capitalize())
+        light = make_light(id=id, name=name, kind=kind, power=power, group=free_group(document, kind), **sun)
+        document = edit.put(document, "lights", light)
+    daylight = {"shutter_s": 1 / 125, "f_number": 11.0, "white_k": 5600.0}
     if view is not None:
+        document = edit.put(document, "views", edit.changed(view, **daylight))
         return edit.changed(document, active_view=view.id)
     framed = navigate.bring_into_view(document.view, low, high)
-    return edit.put(document, "views", edit.changed(framed, shutter_s=1 / 125, f_number=11.0, white_k=5600.0))
+    return edit.put(document, "views", edit.changed(framed, **daylight))

@@ -124,10 +124,13 @@ def transform(place: Vector, turn_deg: Vector, size: Vector = (1.0, 1.0, 1.0)) -
 
 def turn_of(matrix: np.ndarray) -> Vector:
     """Return the turns in degrees, about x, then y, then z, of a (3, 3) rotation."""
-    from scipy.spatial.transform import Rotation
-
-    angles = Rotation.from_matrix(matrix).as_euler("xyz", degrees=True)
-    return tuple(round(float(a), 6) + 0.0 for a in angles)
+    m = np.asarray(matrix, float)
+    y = np.arctan2(-m[2, 0], np.hypot(m[0, 0], m[1, 0]))
+    if np.hypot(m[0, 0], m[1, 0]) > 1e-9:
+        x, z = np.arctan2(m[2, 1], m[2, 2]), np.arctan2(m[1, 0], m[0, 0])
+    else:  # x and z turn about the same line: all of it is x
+        x, z = np.arctan2(-m[1, 2], m[1, 1]), 0.0
+    return tuple(round(float(a), 6) + 0.0 for a in np.degrees((x, y, z)))
 
 
 def unsized(linear: np.ndarray) -> np.ndarray:

@@ -52,8 +52,11 @@ def application(arguments: list[str] | None = None) -> QApplication:
     return app
 
 
-def start(path: Path | None, arguments: list[str], *, is_demo: bool = False) -> int:
-    """Open the window, on a project or the demo if there is one, and run until it is closed."""
+def start(path: Path | None, arguments: list[str], *, is_demo: bool = False, models: tuple[Path, ...] = ()) -> int:
+    """Open the window, on a project or the demo if there is one, and run until it is closed.
+
+    models: shown to be brought in once the project is there.
+    """
     app = application(arguments)
     window = Window()
     sys.excepthook = lambda kind, error, trace: _report(window, kind, error, trace)
@@ -68,6 +71,8 @@ def start(path: Path | None, arguments: list[str], *, is_demo: bool = False) -> 
     elif path is not None:
         window.open_path(path)
     window.show()
+    if models:
+        window.bring_when_open(list(models))
     return app.exec()
 
 

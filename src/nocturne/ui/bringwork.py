@@ -6,7 +6,9 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
 
+from nocturne.deliver import convert
 from nocturne.errors import NocturneError
 from nocturne.io import paths
 from nocturne.io.models import read as models
@@ -15,6 +17,7 @@ from nocturne.io.models.read import with_folder
 from nocturne.jobs import Update
 from nocturne.scene.bringing import Wanted, box_in_metres, brought, first_set
 from nocturne.scene.files import split
+from nocturne.ui import files
 from nocturne.ui.files import Files
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
@@ -115,9 +118,27 @@ class BringWork(QObject):
         names = ", ".join(guest.path.name for guest in guests[:3]) + (" and more" if len(guests) > 3 else "")
         self.session.push(document, f"Bring in {names}")
         self.session.choose_many("things", tuple(groups))
-        also = " A ground, a sky and its sun were added." if is_first and len(document.lights) == 2 else ""
+        also = " A ground, a sky and its sun were added." if is_first else ""
         lost = any(guest.arrival.lost or guest.arrival.missing for guest in guests)
         self.session.said.emit(f"Brought in {' '.join(words)}{also}", lost)
+
+    def ask_export(self, window: QWidget) -> None:
+        """Ask where to write the set, and write it."""
+        name = self.files.ask_target(window, "Export the set", files.SETS, ".glb")
+        if name:
+            self.export(Path(name))
+
+    def export(self, path: Path) -> None:
+        """Write the set as GLB or OpenUSD; what has no equal there is said."""
+
+        def done(result: tuple[Path, tuple[str, ...]]) -> None:
+            path, lost = result
+            more = f" and {len(lost) - 3} more" if len(lost) > 3 else ""
+            words = f" Left out: {'; '.join(lost[:3])}{more}." if lost else ""
+            self.session.said.emit(f"Written: {path.name}.{words}", bool(lost))
+
+        work = convert.export_set(self.session.document, self.session.assets, self.files.folder(), path)
+        self.runner.submit("Export the set", work, done)
 
     def _namer(self, path: Path, base: str) -> Callable[[str], str]:
         def named(picture: str) -> str:
@@ -134,7 +155,7 @@ def _told(guest: Guest) -> str:
     n = len(arrival.parts)
     words = f"{guest.path.name}: {n} part{'' if n == 1 else 's'}, {arrival.n_triangles:,} triangles."
     if arrival.missing:
-        words += f" {len(arrival.missing)} pictures are missing."
+        words += f" {len(arrival.missing)} files are missing."
     if arrival.lost:
         more = f" and {len(arrival.lost) - 2} more" if len(arrival.lost) > 2 else ""
         words += f" Left out: {'; '.join(arrival.lost[:2])}{more}."

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from nocturne.deliver import convert
 from nocturne.io import image, lut, paths, project
 from nocturne.io.models import read as models
 from nocturne.jobs import Update
@@ -209,3 +210,4 @@ PROJECTS = f"Nocturne projects (*{project.SUFFIX})"
 RENDERS = "Saved renders (*.exr)"
 PACKS = "Archives (*.zip)"
 SHEETS = "PDF (*.pdf)"
+SETS = f"Sets ({endings(convert.SETS)})"

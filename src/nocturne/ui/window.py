@@ -503,6 +503,19 @@ class Window(QMainWindow):
         """Show what mouse and keys do."""
         cards.KeysCard(self).open()
 
+    def bring_when_open(self, models: list[Path]) -> None:
+        """Show models to be brought in, once the project that is being opened is there."""
+        if not self.projects.is_opening:
+            self.bring.look_at(models)
+            return
+
+        def then(kind: str, _: object) -> None:
+            if kind == "Open":
+                self.runner.finished.disconnect(then)
+                self.bring.look_at(models)
+
+        self.runner.finished.connect(then)
+
     def _show_guests(self, guests: list) -> None:
         self.start_page.hide()
         self.bring_sheet.show_guests(guests)

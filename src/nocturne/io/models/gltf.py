@@ -108,7 +108,7 @@ class _Gltf:
         self.path, self.tree = path, tree
         self.accessors = Accessors(tree, blob, read_beside)
         self.notes = Notes()
-        self._mesh_names, self._material_names, self._thing_names = Names(), Names(), Names()
+        self._mesh_names, self._material_names = Names(), Names()
         self.meshes: dict[int, tuple[str, Mesh, tuple[int | None, ...]] | None] = {}
         self.materials: dict[int, Material] = {}
         self.things: list[Thing] = []
@@ -303,7 +303,7 @@ class _Gltf:
             if "camera" not in node:
                 self.notes.lose("empty nodes")
             return ""
-        name = self._thing_names.free(name or f"Group {index + 1}")
+        name = name or f"Group {index + 1}"
         if made is not None and abs(np.linalg.det(matrix[:3, :3])) < 1e-18:
             self.notes.lose(f"“{name}”, which is squeezed flat")
             made = None
@@ -317,10 +317,10 @@ class _Gltf:
             inner = id if is_last else f"{id}-outer"
             shape = self._wearing(made) if made is not None and is_last and not split else {}
             self.things.append(Thing(id=inner, name=name, parent=parent, **stand, **shape))
-            parent, name = inner, self._thing_names.free(name) if not is_last else name
+            parent = inner
         if made is not None and split:
             for k, stand in enumerate(copies if copies is not None else [{}]):
-                inner = self._thing_names.free(made[0] if made[0] != name else f"{name} shape")
+                inner = made[0] if made[0] != name else f"{name} shape"
                 self.things.append(Thing(id=f"{id}-mesh-{k}", name=inner, parent=id, **stand, **self._wearing(made)))
         return id
 

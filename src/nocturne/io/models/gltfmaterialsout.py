@@ -72,7 +72,7 @@ class MaterialWriter:
                     volume |= {"attenuationColor": _linear(m.transmission_color)}
                 extensions["KHR_materials_volume"] = volume
         if m.is_emitter:
-            rgb = np.array(_linear(m.emission_color))
+            rgb = np.array(_linear(m.emission_color, high=1e6))
             largest = max(float(rgb.max()), 1e-12)
             about["emissiveFactor"] = [float(v) for v in rgb / largest]
             extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": m.emission_luminance * largest}
@@ -168,5 +168,5 @@ def face_on(material: Material) -> tuple[float, float, float]:
     return tuple(float(v) for v in ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2))
 
 
-def _linear(rgb: tuple[float, float, float]) -> list[float]:
-    return [float(v) for v in np.clip(working_to_rec709() @ np.asarray(rgb, float), 0, 1)]
+def _linear(rgb: tuple[float, float, float], *, high: float = 1.0) -> list[float]:
+    return [float(v) for v in np.clip(working_to_rec709() @ np.asarray(rgb, float), 0, high)]

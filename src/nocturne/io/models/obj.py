@@ -59,6 +59,8 @@ def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
                 part = _Part(group_name or object_name or path.stem)
                 parts.append(part)
             corners = rest.split()
+            if "-" in rest:
+                corners = [_from_start(corner, columns) for corner in corners]
             if len(corners) < 3:
                 notes.mend("faces of fewer than three corners, left out")
                 continue
@@ -127,6 +129,15 @@ def _numbers(rows: list[str], width: int) -> tuple[np.ndarray, bool]:
     return out, False
 
 
+def _from_start(corner: str, columns: dict[str, list[str]]) -> str:
+    """Return a corner whose numbers count from the start of the file: negative ones count back from where it stands."""
+    out = []
+    for piece, column in zip(corner.split("/"), (columns["v"], columns["vt"], columns["vn"])):
+        is_back = re.fullmatch(r"-\d{1,12}", piece)
+        out.append(str(max(len(column) + 1 + int(piece), 0)) if is_back else piece)
+    return "/".join(out)
+
+
 def _corner_numbers(words: list[str], sizes: tuple[int, int, int]) -> np.ndarray:
     """Return (n, 3) numbers from 0 of place, coordinate and normal, -1 where a corner has none or it is not there."""
     slashes = words[0].count("/")
@@ -146,8 +157,7 @@ def _corner_numbers(words: list[str], sizes: tuple[int, int, int]) -> np.ndarray
                     out[i, k] = int(piece)
     for k, n in enumerate(sizes):
         column = out[:, k]
-        column = np.where(column > 0, column - 1, np.where(column < 0, n + column, -1))
-        out[:, k] = np.where((column >= 0) & (column < n), column, -1)
+        out[:, k] = np.where((column > 0) & (column <= n), column - 1, -1)
     return out
 
 

@@ -44,6 +44,7 @@ class Outgoing:
     lights: tuple[Light, ...]
     views: tuple[View, ...]
     folder: Path
+    document: Document
     lost: tuple[str, ...] = field(default=())
 
     @classmethod
@@ -71,7 +72,17 @@ class Outgoing:
                     of_face,
                 )
             )
-        return cls(tuple(items), document.materials, document.lights, document.views, folder, tuple(lost))
+        return cls(tuple(items), document.materials, document.lights, document.views, folder, document, tuple(lost))
+
+    def home_of(self, light: Light) -> tuple[str, Light]:
+        """Return the group that a light can be in without being sized by it, or "", and the light as it is there."""
+        matrix = self.document.placement(light.parent) if light.parent else None
+        if matrix is None:
+            return "", light
+        linear = matrix[:3, :3]
+        if np.allclose(linear.T @ linear, np.eye(3), atol=1e-6) and np.linalg.det(linear) > 0:
+            return light.parent, light
+        return "", self.document.standing(light)
 
     @staticmethod
     def turn_of_view(view: View) -> np.ndarray:

@@ -10,16 +10,19 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
-from nocturne.io.models import gltf, obj, plain
+from nocturne.io.models import gltf, obj, plain, usd
 from nocturne.io.models.arrival import Arrival
 from nocturne.io.paths import is_file
 from nocturne.jobs import FAULTS
 from nocturne.scene.materials import Material
 
 _READERS: dict[str, Callable[[Path, Callable[[str], bytes]], Arrival]] = {
-    suffix: module.read for module in (gltf, obj, plain) for suffix in module.READS
+    suffix: module.read for module in (gltf, obj, plain, usd) for suffix in module.READS
 }
-_INSIDE: dict[str, Callable[[Path, str, Callable[[str], bytes]], bytes]] = dict.fromkeys(gltf.READS, gltf.picture_bytes)
+_INSIDE: dict[str, Callable[[Path, str, Callable[[str], bytes]], bytes]] = {
+    **dict.fromkeys(gltf.READS, gltf.picture_bytes),
+    ".usdz": usd.picture_bytes,
+}
 READS = tuple(_READERS)
 HOLDS_PICTURES = tuple(_INSIDE)  # kinds that have pictures inside them
 # What the libraries are known to let through when a file is damaged; an `ImportError`, too, for an encoding that only

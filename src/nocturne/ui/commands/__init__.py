@@ -60,7 +60,14 @@ PROJECT = (
         lambda w: w.delivery.ask_pack(),
         help="Everything the project needs in one folder or archive",
     ),
-    Command("project.bring-in", "Bring in a model…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
+    Command("project.bring-in", "Bring in models…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
+    Command(
+        "project.export-set",
+        "Export the set…",
+        "Project",
+        lambda w: w.bring.ask_export(w),
+        help="Things, materials, lights and views as GLB or OpenUSD",
+    ),
     Command(
         "project.preflight",
         "Preflight",

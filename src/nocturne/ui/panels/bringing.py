@@ -31,7 +31,7 @@ def length(metres: float) -> str:
     """Return a length in the unit that suits it."""
     for factor, unit in ((1e-3, "km"), (1.0, "m"), (100.0, "cm"), (1e3, "mm")):
         if abs(metres) * factor >= 1 or unit == "mm":
-            return f"{metres * factor:.4g} {unit}"
+            return f"{round(metres * factor, 4):.4g} {unit}"
     return ""
 
 
@@ -212,7 +212,7 @@ class _Block(QWidget):
             (len(arrival.parts), "part", f" of {shared} meshes" if shared != len(arrival.parts) else ""),
             (arrival.n_triangles, "triangle", ""),
             (len(arrival.materials), "material", ""),
-            (len(pictures) - len(arrival.missing), "picture", " found"),
+            (sum(1 for path in pictures if path not in arrival.missing), "picture", " found"),
         )
         told = "" if arrival.is_told else "The file does not say its unit or what is up.\n"
         lines = "   ·   ".join(f"{n:,} {word}{'' if n == 1 else 's'}{after}" for n, word, after in counts)
@@ -220,4 +220,4 @@ class _Block(QWidget):
         self.missing.setVisible(bool(arrival.missing))
         self.folder.setVisible(bool(arrival.missing))
         more = f"\n…and {len(arrival.missing) - 6} more" if len(arrival.missing) > 6 else ""
-        self.missing.setText("Missing pictures:\n" + "\n".join(arrival.missing[:6]) + more)
+        self.missing.setText("Missing files:\n" + "\n".join(arrival.missing[:6]) + more)

@@ -1,0 +1,233 @@
+"""UsdShade materials as materials of a document: UsdPreviewSurface, and MaterialX surfaces of OpenPBR and its elder.
+
+References
+----------
+OpenUSD, UsdPreviewSurface proposal 2.6; OpenPBR Surface 1.1; Autodesk Standard Surface 1.0.1 in MaterialX 1.39.
+"""
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from nocturne.colour.spaces import rec709_to_working
+from nocturne.io.models.arrival import Notes
+from nocturne.scene.fields import within
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
+
+_PREVIEW = {
+    "diffuseColor": "base_color",
+    "metallic": "base_metalness",
+    "roughness": "specular_roughness",
+    "clearcoat": "coat_weight",
+    "clearcoatRoughness": "coat_roughness",
+    "ior": "specular_ior",
+    "emissiveColor": "emission_color",
+    "normal": "geometry_normal",
+}
+_STANDARD = {
+    "base_color": "base_color",
+    "metalness": "base_metalness",
+    "specular": "specular_weight",
+    "specular_color": "specular_color",
+    "specular_roughness": "specular_roughness",
+    "specular_IOR": "specular_ior",
+    "transmission": "transmission_weight",
+    "transmission_color": "transmission_color",
+    "transmission_depth": "transmission_depth",
+    "coat": "coat_weight",
+    "coat_color": "coat_color",
+    "coat_roughness": "coat_roughness",
+    "coat_IOR": "coat_ior",
+    "emission_color": "emission_color",
+    "emission": "emission_luminance",
+    "thin_walled": "geometry_thin_walled",
+    "normal": "geometry_normal",
+}
+_OPENPBR = {
+    name: name
+    for name in (
+        "base_color",
+        "base_metalness",
+        "specular_weight",
+        "specular_color",
+        "specular_roughness",
+        "specular_ior",
+        "transmission_weight",
+        "transmission_color",
+        "transmission_depth",
+        "coat_weight",
+        "coat_color",
+        "coat_roughness",
+        "coat_ior",
+        "coat_darkening",
+        "emission_luminance",
+        "emission_color",
+        "geometry_thin_walled",
+        "geometry_normal",
+    )
+}
+_CHANNELS = {"r": "red", "g": "green", "b": "blue", "a": "alpha"}
+_SURFACES = {
+    "UsdPreviewSurface": _PREVIEW,
+    "ND_standard_surface_surfaceshader": _STANDARD,
+    "ND_open_pbr_surface_surfaceshader": _OPENPBR,
+}
+
+
+def material_of(bound: Any, time: Any, id: str, name: str, asset: Callable[[Any], str], notes: Notes) -> Material:
+    """Return a material of what is bound; what it has and Nocturne has not is noted."""
+    reader = _Reader(time, name, asset, notes)
+    for context in ("mtlx", ""):
+        shader = bound.ComputeSurfaceSource(context)[0]
+        if shader and shader.GetIdAttr().Get() in _SURFACES:
+            return reader.material(shader, id)
+    shader = bound.ComputeSurfaceSource()[0]
+    kind = shader.GetIdAttr().Get() if shader else None
+    notes.lose(f"“{name}”: its surface “{kind}”; it is grey" if kind else f"“{name}” has no surface; it is grey")
+    return Material(id=id, name=name)
+
+
+class _Reader:
+    """Reads one material."""
+
+    def __init__(self, time: Any, name: str, asset: Callable[[Any], str], notes: Notes) -> None:
+        self.time, self.name, self._asset, self.notes = time, name, asset, notes
+        self.values: dict[str, Any] = {}
+        self.steps: list[Picture] = []
+
+    def material(self, shader: Any, id: str) -> Material:
+        """Return the material of a surface shader."""
+        kind = shader.GetIdAttr().Get()
+        table = _SURFACES[kind]
+        for field in shader.GetInputs():
+            parameter = table.get(field.GetBaseName())
+            if parameter is not None:
+                self._take(field, parameter)
+            elif self._counts(field):
+                self.notes.lose(f"“{self.name}”: {field.GetBaseName()}")
+        if kind == "UsdPreviewSurface":
+            self._preview(shader)
+        elif kind.startswith("ND_standard"):
+            base = self._constant(shader.GetInput("base"))
+            if base is not None and "base_color" in self.values:
+                self.values["base_color"] = tuple(float(base) * v for v in self.values["base_color"])
+        if "emission_color" in self.values and "emission_luminance" not in self.values:
+            rgb = self.values["emission_color"]
+            self.values["emission_luminance"] = max(rgb)
+            self.values["emission_color"] = tuple(v / max(max(rgb), 1e-12) for v in rgb)
+        if kind.startswith("ND_open_pbr") and self.values.get("transmission_depth", 0.0) <= 0:
+            self.values.pop("transmission_depth", None)
+        fields = Material.model_fields
+        held = {}
+        for key, value in self.values.items():
+            if key in fields and key != "geometry_normal":
+                held[key] = within(Material, key, value) if isinstance(value, float) else value
+        colours = {k: v for k, v in held.items() if k.endswith("_color")}
+        for key, value in colours.items():
+            held[key] = tuple(min(max(float(v), 0.0), 100.0 if key == "emission_color" else 1.0) for v in value)
+        return Material(id=id, name=self.name, textures=tuple(self.steps), **held)
+
+    def _preview(self, shader: Any) -> None:
+        opacity = self._constant(shader.GetInput("opacity"))
+        if isinstance(opacity, float) and opacity < 1:
+            self.values |= {"transmission_weight": 1 - opacity, "geometry_thin_walled": True}
+        if self._constant(shader.GetInput("useSpecularWorkflow")):
+            self.notes.lose(f"“{self.name}”: its specular colour")
+
+    def _counts(self, field: Any) -> bool:
+        """Return True if an input that has no equal says something: it is driven, or is a number other than 0."""
+        if field.GetBaseName() in ("opacity", "useSpecularWorkflow", "base", "opacityThreshold", "opacityMode"):
+            return bool(field.HasConnectedSource())
+        value = self._constant(field)
+        if field.HasConnectedSource() or isinstance(value, tuple):
+            return bool(field.HasConnectedSource())
+        weights = ("weight", "sheen", "subsurface", "thin_film_thickness", "anisotropy", "displacement")
+        return isinstance(value, float) and value != 0 and any(word in field.GetBaseName() for word in weights)
+
+    def _constant(self, field: Any) -> Any:
+        """Return the value of an input: a float, a bool, a tuple of floats; None if it has none."""
+        if not field:
+            return None
+        attributes = field.GetValueProducingAttributes()
+        value = attributes[0].Get(self.time) if attributes else field.Get(self.time)
+        if isinstance(value, bool):
+            return value
+        if isinstance(value, (int, float)):
+            return float(value) if math.isfinite(value) else None
+        try:
+            out = tuple(float(v) for v in value)
+        except (TypeError, ValueError):
+            return None
+        return out if all(map(math.isfinite, out)) else None
+
+    def _take(self, field: Any, parameter: str) -> None:
+        from pxr import UsdShade
+
+        source = field.GetConnectedSources()[0] if field.HasConnectedSource() else []
+        if source:
+            shader = UsdShade.Shader(source[0].source.GetPrim())
+            if shader and shader.GetIdAttr().Get():
+                self._driven(shader, source[0].sourceName, parameter)
+                return
+        value = self._constant(field)
+        if value is None or parameter == "geometry_normal":
+            return
+        if isinstance(value, tuple):
+            value = tuple(float(v) for v in rec709_to_working() @ np.array(value[:3]))
+        self.values[parameter] = value
+
+    def _driven(self, shader: Any, output: str, parameter: str) -> None:
+        """Take a texture that an input hangs on, through a normal map node if there is one."""
+        from pxr import UsdShade
+
+        kind = shader.GetIdAttr().Get()
+        if kind.startswith("ND_normalmap"):
+            field = shader.GetInput("in")
+            source = field.GetConnectedSources()[0] if field and field.HasConnectedSource() else []
+            if source:
+                self._driven(UsdShade.Shader(source[0].source.GetPrim()), source[0].sourceName, parameter)
+            return
+        is_preview = kind == "UsdUVTexture"
+        if not is_preview and not kind.startswith(("ND_image_", "ND_tiledimage_")):
+            self.notes.lose(f"“{self.name}”: the {kind} that drives {parameter.replace('_', ' ')}")
+            return
+        file = shader.GetInput("file")
+        asset = file.GetAttr().Get(self.time) if file else None
+        if file and file.HasConnectedSource():
+            found = file.GetValueProducingAttributes()
+            asset = found[0].Get(self.time) if found else asset
+        if asset is None or not getattr(asset, "path", ""):
+            return
+        is_colour = parameter.endswith("_color")
+        space = "colour" if is_colour else "data"
+        if not is_colour and parameter != "geometry_normal":
+            space = _CHANNELS.get(output, "data") if is_preview else "red"
+        placing = self._placing(shader) if is_preview else self._tiled(shader)
+        self.steps.append(Picture(parameter=parameter, path=self._asset(asset), space=space, **placing))
+        if parameter == "emission_color":
+            self.values.setdefault("emission_color", (1.0, 1.0, 1.0))
+
+    def _placing(self, shader: Any) -> dict:
+        """Return repeat, offset and turn of a UsdTransform2d before a texture."""
+        from pxr import UsdShade
+
+        field = shader.GetInput("st")
+        source = field.GetConnectedSources()[0] if field and field.HasConnectedSource() else []
+        if not source:
+            return {}
+        node = UsdShade.Shader(source[0].source.GetPrim())
+        if not node or node.GetIdAttr().Get() != "UsdTransform2d":
+            return {}
+        turn = self._constant(node.GetInput("rotation")) or 0.0
+        return {
+            "repeat": (self._constant(node.GetInput("scale")) or (1.0, 1.0))[:2],
+            "turn_deg": (turn + 180.0) % 360.0 - 180.0,
+            "offset": (self._constant(node.GetInput("translation")) or (0.0, 0.0))[:2],
+        }
+
+    def _tiled(self, shader: Any) -> dict:
+        tiling, offset = (self._constant(shader.GetInput(name)) for name in ("uvtiling", "uvoffset"))
+        return {"repeat": (tiling or (1.0, 1.0))[:2], "offset": (offset or (0.0, 0.0))[:2]}
