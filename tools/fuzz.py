@@ -1,6 +1,6 @@
 """Seeded fuzz of every reader: damaged copies of good files; what is raised must be an error for users.
 
-    PYTHONPATH=src .venv/bin/python tools/fuzz.py [--seconds 300] [--seed 1]
+    PYTHONPATH=src .venv/bin/python tools/fuzz.py [--seconds 300] [--seed 1] [--only glb,usdc] [--rounds 10000]
 
 Good files of every kind are made first. Each round damages one (bits flipped, cut short, pieces doubled, numbers made
 huge, words swapped) and reads it as the application would. Ends with 1 at the first thing raised that is no
@@ -21,9 +21,13 @@ import trimesh
 from nocturne.errors import NocturneError
 from nocturne.film.film import Film
 from nocturne.io import exr, image, lut, picture, project, proofs, registry
+from nocturne.io.models import glb, usdout
 from nocturne.io.models import read as models
+from nocturne.io.models.outgoing import Outgoing
 from nocturne.jobs import run
+from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.forms.box import Box
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
@@ -68,6 +72,26 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     for kind in ("glb", "obj", "ply", "stl"):
         box.export(folder / f"a.{kind}")
         found[folder / f"a.{kind}"] = models.read
+    whole = Document(
+        things=(
+            Thing(id="g", name="Group"),
+            Thing(id="a", name="A", parent="g", form=Box(), material="m"),
+            Thing(id="b", name="B", parent="g", form=Box(), material="m", place=(1, 2, 3)),
+        ),
+        materials=(Material(id="m", name="Wood", coat_weight=1.0, textures=(Picture(path="a.png"),)),),
+        lights=(make_light(id="l", kind="spot", parent="g"), make_light(id="r", kind="rect")),
+    )
+    outgoing = Outgoing.of(whole, Assets(), folder)
+    glb.write(folder / "whole.glb", outgoing)
+    for kind in ("usda", "usdc", "usdz"):
+        usdout.write(folder / f"whole.{kind}", outgoing)
+    (folder / "whole.mtl").write_text("newmtl m\nKd 1 0.5 0\nPr 0.5\nmap_Kd -s 2 2 2 a.png\n")
+    (folder / "whole.obj").write_text(
+        "mtllib whole.mtl\ng one\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0.5 0.2 0\nv 0 1 0\nvt 0 0\nvt 1 1\nvn 0 0 1\n"
+        "usemtl m\nf 1/1/1 2/2/1 3/1/1 4/1/1 5/2/1\nusemtl n\nf -1//1 -2//1 -3//1\n"
+    )
+    for name in ("whole.glb", "whole.usda", "whole.usdc", "whole.usdz", "whole.obj"):
+        found[folder / name] = models.read
     for name, data in trimesh.exchange.gltf.export_gltf(trimesh.Scene(box), merge_buffers=True).items():
         (folder / name).write_bytes(data)
     found[folder / "model.gltf"] = models.read
@@ -133,12 +157,16 @@ def main() -> int:
     words = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     words.add_argument("--seconds", type=float, default=300)
     words.add_argument("--seed", type=int, default=1)
+    words.add_argument("--only", default="", help="endings of the kinds to damage, with commas between")
+    words.add_argument("--rounds", type=int, default=0, help="instead of a time")
     given = words.parse_args()
     rng, n = random.Random(given.seed), 0
     with tempfile.TemporaryDirectory() as folder:
         good = good_files(Path(folder))
+        if given.only:
+            good = {path: read for path, read in good.items() if path.suffix[1:] in given.only.split(",")}
         end = time.monotonic() + given.seconds
-        while time.monotonic() < end:
+        while n < given.rounds if given.rounds else time.monotonic() < end:
             n += 1
             if one_round(good, rng) is not None:
                 return 1

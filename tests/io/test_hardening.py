@@ -266,6 +266,10 @@ def test_a_model_that_names_a_pipe_is_refused(tmp_path):
 
 def test_damaged_files_of_every_kind_raise_errors_for_users_only(tmp_path):
     good, rng = fuzz.good_files(tmp_path), random.Random(11)
+    stages = {path: read for path, read in good.items() if path.suffix.startswith(".usd")}  # a process for each round
+    good = {path: read for path, read in good.items() if path not in stages}
+    for _ in range(4):
+        assert fuzz.one_round(stages, rng) is None
     for _ in range(400):
         assert fuzz.one_round(good, rng) is None
 

@@ -48,6 +48,13 @@ class Mesh:
             sets.flags.writeable = False
             object.__setattr__(self, "sets", sets)
 
+    def __setstate__(self, state: dict) -> None:
+        """Freeze the arrays of a mesh that comes from another process, too."""
+        self.__dict__.update(state)
+        for value in state.values():
+            if isinstance(value, np.ndarray):
+                value.flags.writeable = False
+
     @cached_property
     def digest(self) -> str:
         """Return a hash of the content."""

@@ -14,6 +14,7 @@ from typing import Any
 
 import numpy as np
 
+from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes, levels
 from nocturne.io.models.gltf import view_of
 from nocturne.io.models.mend import sound_mesh, triangulated
@@ -32,6 +33,19 @@ _MOST_COPIES = 2_000_000
 
 def read(path: Path, read_beside: Callable[[str], bytes] | None = None) -> Arrival:
     """Return what a USD stage brings, as it stands: with its references, and variants as they are chosen.
+
+    The library reads it in a process of its own: damaged crates have it ask for absurd memory, or end.
+
+    Raises
+    ------
+    ValueError
+        If it is damaged.
+    """
+    return read_apart(__name__, path)
+
+
+def read_here(path: Path) -> Arrival:
+    """Return what a USD stage brings, read in this very process.
 
     Raises
     ------
