@@ -12,7 +12,6 @@ from nocturne.deliver import convert
 from nocturne.errors import BadFile, FileError, MissingFile
 from nocturne.io import image, picture, project
 from nocturne.io.models import glb, read, usdout
-from nocturne.io.models.arrival import levels
 from nocturne.io.models.mend import triangulated
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.jobs import run
@@ -25,7 +24,7 @@ from nocturne.scene.forms.box import Box
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
-from nocturne.scene.shapes import Mesh
+from nocturne.scene.shapes import Mesh, levels
 from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
 

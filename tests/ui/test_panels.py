@@ -111,7 +111,7 @@ def test_things_that_are_in_each_other_are_still_listed(qtbot):
     seen, waiting = set(), [model.index(i, 0) for i in range(model.rowCount())]
     while waiting:
         index = waiting.pop()
-        seen.add(model.thing(index).id)
+        seen.add(model.item(index).id)
         waiting += [model.index(i, 0, index) for i in range(model.rowCount(index))]
     assert seen == {"a", "b", "c", "d"}
 
@@ -195,9 +195,15 @@ def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("things", "b")
-    assert "2 × 2 × 2 m" in sheet.facts.text()
+    assert sheet.measures.value == pytest.approx((2, 2, 2))
+    assert f"{len(sets.BALL.triangles):,} triangles" in sheet.facts.text()
     sheet.form.committed.emit("size", (0.5, 0.5, 1.0), None)
-    assert "1 × 1 × 2 m" in sheet.facts.text()
+    assert sheet.measures.value == pytest.approx((1, 1, 2))
+    type_into(qtbot, sheet.measures.fields[2].entry, "500 mm")
+    assert session.document.find("things", "b").size == pytest.approx((0.125, 0.125, 0.25))
+    sheet.in_proportion.setChecked(False)
+    type_into(qtbot, sheet.measures.fields[0].entry, "1 m")
+    assert session.document.find("things", "b").size == pytest.approx((0.5, 0.125, 0.25))
     session.choose("things", "c")
     assert "could not be loaded" in sheet.facts.text()
     session.choose("things", "g")

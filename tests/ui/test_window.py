@@ -442,7 +442,7 @@ def test_a_project_without_a_file_finds_its_models_from_any_folder(
     monkeypatch.chdir(demo_file.parent)
     window = make_window()
     mug = demo_file.parent / "models" / "mug.glb"
-    window.files.bring_in(mug)
+    window.bring.bring_in(mug)
     qtbot.waitUntil(lambda: len(window.session.document.things) > 1, timeout=120000)
     monkeypatch.chdir(tmp_path)
     loaded = run(project.load_assets(window.session.document, window.files.folder()))

@@ -199,22 +199,19 @@ def _round_up(length: float) -> float:
     return next(step * k for k in (1, 2, 5, 10) if step * k >= length * (1 - 1e-9))
 
 
-def first_set(document: Document, low: np.ndarray, high: np.ndarray, *, view: View | None = None) -> Document:
+def first_set(
+    document: Document,
+    low: np.ndarray,
+    high: np.ndarray,
+    *,
+    view: View | None = None,
+    with_ground: bool = True,
+) -> Document:
     """Return the document with a sky and its sun over its first model, a ground under it and the view on it.
 
     low, high: its corners in the set. view: one that came with it, to be looked through instead. Exposed for daylight.
     """
-    width = float(np.linalg.norm((high - low)[:2])) or 1.0
-    side = _round_up(_GROUND * max(width, float(high[2] - low[2])))
-    if document.find("materials", "ground") is None:
-        grey = Material(id="ground", name="Ground", base_color=(0.32, 0.31, 0.3), specular_roughness=0.75)
-        document = edit.put(document, "materials", grey)
-    # A hair below: a floor of the model's own in the same place would flicker with it.
-    middle = (float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(low[2]) - 1e-4 * side)
-    form = Ground(width=side, depth=side)
-    id = free_id(document, "things", "ground")
-    ground = Thing(id=id, name=free_name(document, "things", "Ground"), form=form, material="ground", place=middle)
-    document = edit.put(document, "things", ground)
+    document = _with_ground(document, low, high) if with_ground else document
     sun = {"azimuth_deg": 215.0, "elevation_deg": 38.0}
     for kind, power in (("sky", 1.0), ("sun", 1.0)):
         id, name = free_id(document, "lights", "light"), free_name(document, "lights", kind.capitalize())
@@ -226,3 +223,17 @@ def first_set(document: Document, low: np.ndarray, high: np.ndarray, *, view: Vi
         return edit.changed(document, active_view=view.id)
     framed = navigate.bring_into_view(document.view, low, high)
     return edit.put(document, "views", edit.changed(framed, **daylight))
+
+
+def _with_ground(document: Document, low: np.ndarray, high: np.ndarray) -> Document:
+    width = float(np.linalg.norm((high - low)[:2])) or 1.0
+    side = _round_up(_GROUND * max(width, float(high[2] - low[2])))
+    if document.find("materials", "ground") is None:
+        grey = Material(id="ground", name="Ground", base_color=(0.32, 0.31, 0.3), specular_roughness=0.75)
+        document = edit.put(document, "materials", grey)
+    # A hair below: a floor of the model's own in the same place would flicker with it.
+    middle = (float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(low[2]) - 1e-4 * side)
+    form = Ground(width=side, depth=side)
+    id = free_id(document, "things", "ground")
+    ground = Thing(id=id, name=free_name(document, "things", "Ground"), form=form, material="ground", place=middle)
+    return edit.put(document, "things", ground)

@@ -90,6 +90,19 @@ def alter_many(document: Document, part: str, ids: Iterable[str], **values: Any)
     return document if all(a is b for a, b in zip(items, new)) else changed(document, **{part: new})
 
 
+def alter_each(document: Document, part: str, values: dict[str, dict[str, Any]]) -> Document:
+    """Return the document with fields of several items changed, for each by its id; the document is checked once.
+
+    Raises
+    ------
+    SceneError
+        If a value does not fit.
+    """
+    items = getattr(document, part)
+    new = tuple(changed(item, **values[item.id]) if item.id in values else item for item in items)
+    return document if all(a is b for a, b in zip(items, new)) else changed(document, **{part: new})
+
+
 def remove(document: Document, part: str, *ids: str) -> Document:
     """Return the document without some items; a group of things goes with all that is in it.
 
@@ -103,6 +116,9 @@ def remove(document: Document, part: str, *ids: str) -> Document:
         return document
     if part == "things":
         gone = document.with_members(gone)
+        lights = tuple(light for light in document.lights if light.parent not in gone)
+        if len(lights) < len(document.lights):
+            document = changed(document, lights=lights)
     left = tuple(item for item in getattr(document, part) if item.id not in gone)
     if part == "views" and not left:
         raise SceneError("The last view cannot be removed.", hint="Add another one first.")

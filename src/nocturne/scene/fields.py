@@ -69,6 +69,12 @@ class Description:
     help: str
 
 
+_WITHOUT_LIMITS = (
+    *("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve", "hidden"),
+    *("profile", "openings"),
+)
+
+
 def described(
     default: Any,
     label: str,
@@ -89,11 +95,7 @@ def described(
     holds: of a field that names a file, what is in it: "model", "picture" or "table".
     """
     extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices), "holds": holds}
-    limits = (
-        {}
-        if kind in ("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve", "hidden")
-        else {"ge": low, "le": high}
-    )
+    limits = {} if kind in _WITHOUT_LIMITS else {"ge": low, "le": high}
     return Field(
         default, title=label, description=help, json_schema_extra={**extra, "low": low, "high": high}, **limits
     )

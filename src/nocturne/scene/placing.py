@@ -124,6 +124,45 @@ def sized(document: Document, part: str, id: str, *, axis: int, factor: float) -
     return edit.alter(document, part, id, **values) if values else document
 
 
+def measures(document: Document, assets: Assets, id: str) -> np.ndarray | None:
+    """Return how long a thing is along its own x, y and z, in the space it is in, metres; of a group, its box."""
+    thing = document.find("things", id)
+    if thing is None:
+        return None
+    mesh = assets.shape(thing)
+    if mesh is not None:
+        return np.ptp(mesh.bounds, axis=0) * np.abs(thing.size)
+    back, points = np.linalg.pinv(document.placement(id)), []
+    for other in document.with_members((id,)):
+        inner = assets.shape(document.find("things", other))
+        if inner is not None:
+            corners = np.stack(np.meshgrid(*inner.bounds.T, indexing="ij"), axis=-1).reshape(-1, 3)
+            matrix = back @ document.placement(other)
+            points.append(corners @ matrix[:3, :3].T + matrix[:3, 3])
+    return np.ptp(np.concatenate(points), axis=0) * np.abs(thing.size) if points else None
+
+
+def measured(document: Document, assets: Assets, id: str, axis: int, length: float, *, in_proportion: bool) -> Document:
+    """Return the document with a thing of an exact length along its own x, y or z (0 to 2), metres.
+
+    in_proportion: the other two grow or shrink with it.
+
+    Raises
+    ------
+    SceneError
+        If it has no length along that axis, or the length is not positive.
+    """
+    now = measures(document, assets, id)
+    if now is None or now[axis] < 1e-12:
+        raise SceneError("It has no length there.", where=f"things/{id}/size", hint="Size it by a factor.")
+    if length <= 0:
+        raise SceneError("A length must be more than 0.", where=f"things/{id}/size")
+    factor = length / float(now[axis])
+    thing = document.find("things", id)
+    size = tuple(s * factor if in_proportion or k == axis else s for k, s in enumerate(thing.size))
+    return edit.alter(document, "things", id, size=tuple(float(s) for s in size))
+
+
 def aimed(light: Light, point: np.ndarray) -> Light:
     """Return the light turned so that it shines, along its minus z, at a point; its x axis stays level."""
     back = np.array(light.place, float) - np.asarray(point, float)

@@ -4,6 +4,7 @@ import ast
 import math
 import operator
 import re
+from collections.abc import Callable
 
 # Factor to the first unit of each kind.
 LENGTHS = {
@@ -53,6 +54,31 @@ _THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")
 _TOKEN = re.compile(
     r"(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*(?P<unit>[a-zA-Zµ°%×'\"]+(?:/[a-zA-Z]+[2²]?)?)?"
 )
+
+
+def change_of(text: str, *, unit: str = "", multiplies: bool = False) -> Callable[[float], float] | None:
+    """Return what a relative text does to a value, None if the text is a value: "+0.1", "+-0.1", "x2", "/3", "+10 %".
+
+    Raises
+    ------
+    ValueError
+        If it is meant to be one and makes no sense; with a sentence that says what is wrong.
+    """
+    typed = text.strip().replace("−", "-")
+    if re.fullmatch(r"[+-]\s*(\d+\.?\d*|\.\d+)\s*(stops?|ev|%)", typed, re.IGNORECASE):
+        return lambda value: parse(typed, unit=unit, current=value, multiplies=multiplies)
+    if typed[:1] == "+":
+        by = parse(typed[1:], unit=unit)
+        return lambda value: value + by
+    if typed[:1] in ("x", "X", "×", "*"):
+        factor = parse(typed[1:])
+        return lambda value: value * factor
+    if typed[:1] == "/":
+        divisor = parse(typed[1:])
+        if divisor == 0:
+            raise ValueError("Nothing can be divided by 0.")
+        return lambda value: value / divisor
+    return None
 
 
 def parse(text: str, *, unit: str = "", current: float = 0.0, multiplies: bool = False) -> float:

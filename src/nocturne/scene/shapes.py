@@ -149,3 +149,29 @@ def unsized(linear: np.ndarray) -> np.ndarray:
 def turned_with(matrix: np.ndarray, turn_deg: Vector) -> Vector:
     """Return the turns of something that is turned within a group of a (4, 4) matrix, as it is turned in the set."""
     return turn_of(unsized(matrix[:3, :3]) @ rotation(turn_deg))
+
+
+def levels(matrix: np.ndarray) -> list[dict]:
+    """Return the place, turn and size of the things in each other that stand as a (4, 4) matrix says: one, or two.
+
+    Any linear map is a turn, then sizes, then another turn (singular value decomposition), so shear takes a group with
+    a thing in it.
+    """
+    linear, place = matrix[:3, :3], tuple(float(v) for v in matrix[:3, 3])
+    size = np.linalg.norm(linear, axis=0)
+    if (size < 1e-12).any():
+        return [{"place": place, "turn_deg": (0.0, 0.0, 0.0), "size": tuple(float(s) for s in size)}]
+    turn = linear / size
+    if np.linalg.det(turn) < 0:
+        size[0], turn[:, 0] = -size[0], -turn[:, 0]
+    if np.abs(turn.T @ turn - np.eye(3)).max() < 1e-5:
+        return [{"place": place, "turn_deg": turn_of(turn), "size": tuple(float(s) for s in size)}]
+    u, s, vt = np.linalg.svd(linear)
+    if np.linalg.det(vt) < 0:
+        vt, u = -vt, -u
+    if np.linalg.det(u) < 0:
+        u[:, 2], s[2] = -u[:, 2], -s[2]
+    return [
+        {"place": place, "turn_deg": turn_of(u), "size": tuple(float(v) for v in s)},
+        {"turn_deg": turn_of(vt)},
+    ]

@@ -1,15 +1,19 @@
 """What is done with the chosen things and lights, and how they are chosen in the picture."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
 from nocturne.engine.pick import Hit
-from nocturne.scene import edit, grading, navigate, placing
+from nocturne.scene import arrange, edit, grading, navigate, placing
+from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document, free_group, free_id, free_name
 from nocturne.scene.faces import materials_of, wearing
+from nocturne.scene.forms import KINDS as FORMS
+from nocturne.scene.forms import form_mesh
 from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
+from nocturne.scene.thing import Thing
 from nocturne.ui.session import Session
 
 
@@ -20,6 +24,8 @@ class Choice:
         """Work on a session; `parts` says which part of the document each stage is about."""
         self.session, self._parts = session, parts
         self.held = ""  # the material that was picked up
+        self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
+        self._hidden_by_only: tuple[str, ...] = ()
 
     @property
     def document(self) -> Document:
@@ -38,6 +44,8 @@ class Choice:
         if hit is None:
             if how == "one":
                 s.choose("things", "")
+        elif not hit.is_lamp and arrange.locked(self.document, (hit.id,)):
+            s.said.emit(f"“{hit.name}” is locked.", False)
         elif hit.is_lamp:
             s.choose("lights", hit.id)
             s.go_to("light")
@@ -51,6 +59,8 @@ class Choice:
 
     def box(self, ids: tuple[str, ...]) -> None:
         """Choose the things of a box."""
+        held = arrange.locked(self.document, ids)
+        ids = tuple(id for id in ids if id not in held)
         self.session.choose_many("things", ids)
         n = len(ids)
         self.session.said.emit(f"{n} thing{'' if n == 1 else 's'} chosen." if n else "Nothing lies in that box.", False)
@@ -86,7 +96,7 @@ class Choice:
         if part == "steps":
             self._with_step(grading.remove_step)
             return
-        ids = self._ids(part)
+        ids = self._free_ids() if part == "things" else self._ids(part)
         if ids:
             self.session.edit(edit.remove, part, *ids, label="Remove")
 
@@ -106,6 +116,79 @@ class Choice:
         if part == "qualities":
             return (self.document.quality.id,)
         return self.session.all_chosen(part)
+
+    def group(self) -> None:
+        """Put the chosen things into a new group."""
+        ids = self._free_ids()
+        if ids:
+            self._arranged(arrange.grouped(self.document, ids), "Group")
+
+    def ungroup(self) -> None:
+        """Take what is in the chosen groups out of them."""
+        groups = tuple(id for id in self._free_ids() if not self.document.find("things", id).has_shape)
+        if not groups:
+            self.session.said.emit("Choose a group first.", True)
+            return
+        self._arranged(arrange.ungrouped(self.document, groups), "Ungroup")
+
+    def _arranged(self, made: tuple[Document, object], label: str) -> None:
+        document, new = made
+        self.session.push(document, label)
+        self.session.choose_many("things", new if isinstance(new, tuple) else (new,))
+
+    def _free_ids(self) -> tuple[str, ...]:
+        """Return the chosen things that are not locked; say so if some are."""
+        ids = self.session.all_chosen("things")
+        held = arrange.locked(self.document, ids)
+        if held:
+            names = ", ".join(f"“{self.document.find('things', id).name}”" for id in sorted(held)[:3])
+            self.session.said.emit(f"{names} {'is' if len(held) == 1 else 'are'} locked.", True)
+        return tuple(id for id in ids if id not in held)
+
+    def lock(self) -> None:
+        """Lock the chosen things, or free them if the last one is locked."""
+        ids = self.session.all_chosen("things")
+        if ids:
+            locked = not self.document.find("things", ids[-1]).locked
+            label = "Lock" if locked else "Unlock"
+            self.session.edit(edit.alter_many, "things", ids, label=label, locked=locked)
+
+    def only(self) -> None:
+        """Hide all but the chosen things; again: show what that has hidden."""
+        back = tuple(id for id in self._hidden_by_only if self.document.find("things", id) is not None)
+        if back:
+            self._hidden_by_only = ()
+            self.session.edit(edit.alter_many, "things", back, label="Show all again", visible=True)
+            return
+        ids = self.session.all_chosen("things")
+        hidden = arrange.hidden_for(self.document, ids) if ids else ()
+        if not hidden:
+            self.session.said.emit("Choose what is to be seen alone.", True)
+            return
+        self._hidden_by_only = hidden
+        self.session.edit(edit.alter_many, "things", hidden, label="Only this", visible=False)
+        self.session.said.emit(f"{len(hidden)} hidden. The same command shows them again.", False)
+
+    def add_form(self, kind: str) -> None:
+        """Add a shape that is made here, on what is under the middle of the picture."""
+        document, made = self.document, FORMS[kind]()
+        at = self.middle()
+        low, high = form_mesh(made).bounds
+        place = (0.0, 0.0, 0.0)
+        if at is not None and document.things:
+            place = tuple(round(float(v), 4) + 0.0 for v in (at[0], at[1], at[2] - low[2]))
+        thing = Thing(
+            id=free_id(document, "things", "thing"),
+            name=free_name(document, "things", made.title),
+            form=made,
+            place=place,
+        )
+        is_first = not document.things and not document.lights
+        document = edit.put(document, "things", thing)
+        if is_first:
+            document = first_set(document, low, high, with_ground=kind not in ("ground", "backdrop", "room"))
+        self.session.push(document, f"Add a {made.title.lower()}")
+        self.session.choose("things", thing.id)
 
     def hide(self) -> None:
         """Hide the chosen things, or show them if they are hidden."""

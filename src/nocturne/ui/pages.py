@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QWidget
 
+from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.lights import KINDS
 from nocturne.ui.choice import Choice
 from nocturne.ui.panels import finish, lists
@@ -55,8 +56,11 @@ class Page:
 
 
 def _things(tools: Tools) -> QWidget:
-    panel = Outline(tools.session, "things", "The set", "Nothing here yet. Bring in a model to start.")
-    panel.add_button("add", "Bring in a model   Ctrl+I", tools.ask_model)
+    panel = Outline(tools.session, "things", "The set", "Nothing here yet. Bring in a model, or add a shape.")
+    kinds = [("Bring in models…   Ctrl+I", tools.ask_model)]
+    kinds += [(form.title, lambda kind=kind: tools.choice.add_form(kind)) for kind, form in FORMS.items()]
+    add = panel.add_button("add", "Add a shape or a model", lambda: lists.menu_under(add, kinds))
+    panel.add_button("group", "Group the choice   Ctrl+G", tools.choice.group)
     panel.add_button("copy", "Copy the choice   Ctrl+D", tools.choice.copy)
     panel.add_button("remove", "Remove the choice   Delete", tools.choice.remove)
     return panel

@@ -105,7 +105,7 @@ class Window(QMainWindow):
             state_line=self.state_line,
             final_list=self.sheets["render"].finals,
         )
-        self.bring.middle = self.picture.middle_point
+        self.bring.middle = self.choice.middle = self.picture.middle_point
         self.delivery = DeliverWork(
             self.session,
             self.runner,

@@ -1,6 +1,6 @@
 """Reading in a process of its own: what a damaged file does to a library's native code ends there, not here.
 
-`python -m nocturne.io.models.apart MODULE PATH TARGET` calls the module's `read_here(path)` and pickles what it returns.
+`python -m nocturne.io.models.apart MODULE PATH TARGET` calls `read_here(path)` of a module and pickles what it returns.
 """
 
 import importlib

@@ -15,14 +15,14 @@ import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.accessors import Accessors, FilePart, entry
-from nocturne.io.models.arrival import Arrival, Names, Notes, levels
+from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.gltfmaterials import material_of
 from nocturne.io.models.mend import sound_mesh
 from nocturne.scene.camera import View
 from nocturne.scene.fields import within
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, joined
+from nocturne.scene.shapes import Mesh, joined, levels
 from nocturne.scene.thing import FaceMaterial, Thing
 
 READS = (".glb", ".gltf")

@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import numpy as np
 import trimesh
 
 from nocturne.io.models.arrival import Arrival, Notes
@@ -21,8 +20,7 @@ def read(path: Path, read_beside: object = None) -> Arrival:
         If it is damaged.
     """
     notes = Notes()
-    with np.errstate(all="ignore"):  # numbers that are none are looked for where they matter
-        loaded = trimesh.load_scene(path, process=False)
+    loaded = trimesh.load_scene(path, process=False)
     things, meshes = [], {}
     for name, geometry in loaded.geometry.items():
         if not isinstance(geometry, trimesh.Trimesh) or not len(geometry.faces):

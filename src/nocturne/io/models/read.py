@@ -9,6 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 from urllib.parse import unquote
 
+import numpy as np
+
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.models import gltf, obj, plain, usd
 from nocturne.io.models.arrival import Arrival
@@ -43,7 +45,8 @@ def read(path: Path | str) -> Arrival:
     path = Path(path)
     _check(path, READS)
     try:
-        arrival = _READERS[path.suffix.lower()](path, beside(path))
+        with np.errstate(all="ignore"):  # numbers that are none are looked for where they matter
+            arrival = _READERS[path.suffix.lower()](path, beside(path))
     except FileNotFoundError as error:
         name = Path(error.filename).name if error.filename else error.args[0]
         raise MissingFile(

@@ -15,14 +15,14 @@ from typing import Any
 import numpy as np
 
 from nocturne.io.models.apart import read_apart
-from nocturne.io.models.arrival import Arrival, Names, Notes, levels
+from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.gltf import view_of
 from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.io.models.usdlights import light_of
 from nocturne.io.models.usdmaterials import material_of
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
-from nocturne.scene.shapes import Mesh, transform
+from nocturne.scene.shapes import Mesh, levels, transform
 from nocturne.scene.smoothing import creased
 from nocturne.scene.solids import ball, lathe, moved, panel, rounded_box
 from nocturne.scene.thing import FaceMaterial, Thing

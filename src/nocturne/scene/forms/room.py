@@ -29,7 +29,7 @@ class Opening(Model):
 class Room(Form):
     """Four walls, floor and ceiling with a thickness, open where openings are; measured inside, standing on z = 0.
 
-    Its faces are in the sets floor, ceiling, walls and outside.
+    Its faces are in the sets Floor, Ceiling, Walls and Outside.
     """
 
     title: ClassVar[str] = "Room"
@@ -57,14 +57,14 @@ class Room(Form):
         """Return the room."""
         w, d, h, t = self.width / 2, self.depth / 2, self.height, self.wall
         parts: list[tuple[str, Mesh]] = [
-            ("floor", panel([(-w, -d, 0), (w, -d, 0), (w, d, 0), (-w, d, 0)])),
-            ("outside", panel([(-w - t, d + t, -t), (w + t, d + t, -t), (w + t, -d - t, -t), (-w - t, -d - t, -t)])),
+            ("Floor", panel([(-w, -d, 0), (w, -d, 0), (w, d, 0), (-w, d, 0)])),
+            ("Outside", panel([(-w - t, d + t, -t), (w + t, d + t, -t), (w + t, -d - t, -t), (-w - t, -d - t, -t)])),
         ]
         top = h + t if self.ceiling else h
         if self.ceiling:
-            parts.append(("ceiling", panel([(-w, d, h), (w, d, h), (w, -d, h), (-w, -d, h)])))
+            parts.append(("Ceiling", panel([(-w, d, h), (w, d, h), (w, -d, h), (-w, -d, h)])))
             roof = [(-w - t, -d - t, top), (w + t, -d - t, top), (w + t, d + t, top), (-w - t, d + t, top)]
-            parts.append(("outside", panel(roof)))
+            parts.append(("Outside", panel(roof)))
         # Each wall in its own space: x along it to the right as seen from inside, y out of the room, z up.
         for name, turn, long, out in zip(WALLS, (180.0, 270.0, 0.0, 90.0), (w, d, w, d), (d, w, d, w)):
             holes = [_Hole(o, long, h) for o in self.openings if o.wall == name]
@@ -76,16 +76,16 @@ class Room(Form):
                 return panel([tuple(spin @ np.array(c, float)) for c in corners])
 
             for x0, x1, z0, z1 in _around((-long, long, 0.0, h), holes):
-                parts.append(("walls", stood([(x0, out, z0), (x1, out, z0), (x1, out, z1), (x0, out, z1)])))
+                parts.append(("Walls", stood([(x0, out, z0), (x1, out, z0), (x1, out, z1), (x0, out, z1)])))
             beyond = long + t
             for x0, x1, z0, z1 in _around((-beyond, beyond, -t, top), holes):
                 far = out + t
-                parts.append(("outside", stood([(x1, far, z0), (x0, far, z0), (x0, far, z1), (x1, far, z1)])))
+                parts.append(("Outside", stood([(x1, far, z0), (x0, far, z0), (x0, far, z1), (x1, far, z1)])))
             for hole in holes:
-                parts += [("walls", stood(c)) for c in hole.reveals(out, out + t)]
+                parts += [("Walls", stood(c)) for c in hole.reveals(out, out + t)]
             if not self.ceiling:
                 rim = [(-long, out, h), (long, out, h), (beyond, out + t, h), (-beyond, out + t, h)]
-                parts.append(("walls", stood(rim)))
+                parts.append(("Walls", stood(rim)))
         names = tuple(dict.fromkeys(name for name, _ in parts))
         whole = joined(*(mesh for _, mesh in parts))
         sets = np.concatenate([np.full(len(mesh.triangles), names.index(name)) for name, mesh in parts])

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from nocturne.scene.forms import KINDS as FORMS
 from nocturne.ui.pages import PAGES
 
 
@@ -24,7 +25,7 @@ class Command:
     help: str = ""
 
 
-MENUS = ("Project", "Edit", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
+MENUS = ("Project", "Edit", "Things", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
 
 
 def _things(w) -> bool:
@@ -133,6 +134,26 @@ EDIT = (
     ),
 )
 
+THINGS = (
+    Command("things.group", "Group the choice", "Things", lambda w: w.choice.group(), "Ctrl+G", _things),
+    Command("things.ungroup", "Ungroup", "Things", lambda w: w.choice.ungroup(), "Ctrl+Shift+G", _things),
+    Command(
+        "things.only",
+        "Only this, or all again",
+        "Things",
+        lambda w: w.choice.only(),
+        "Alt+O",
+        help="Hides all but the choice; the same command shows it again",
+    ),
+    Command("things.lock", "Lock or free the choice", "Things", lambda w: w.choice.lock(), "Alt+L", _things),
+    *(
+        Command(
+            f"things.add-{kind}", f"Add: {form.title.lower()}", "Things", lambda w, kind=kind: w.choice.add_form(kind)
+        )
+        for kind, form in FORMS.items()
+    ),
+)
+
 STAGE = tuple(
     Command(f"stage.{page.stage}", page.title, "Stage", lambda w, page=page: w.session.go_to(page.stage), str(k + 1))
     for k, page in enumerate(PAGES)
@@ -238,4 +259,4 @@ HELP = (
     Command("help.start", "Start page", "Help", lambda w: w.show_start()),
 )
 
-COMMANDS = (*PROJECT, *EDIT, *STAGE, *PICTURE, *PROOF, *DESK, *RENDER, *HELP)
+COMMANDS = (*PROJECT, *EDIT, *THINGS, *STAGE, *PICTURE, *PROOF, *DESK, *RENDER, *HELP)

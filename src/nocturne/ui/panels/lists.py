@@ -27,6 +27,7 @@ from nocturne.ui.view.hands.dropping import MATERIAL_MIME
 from nocturne.ui.widgets.colourchip import to_qcolor
 
 _ID = Qt.ItemDataRole.UserRole
+_SEVERAL = ("lights", "materials")  # parts of which several can be chosen and edited at once
 
 
 def tool(name: str, text: str, action: Callable) -> QToolButton:
@@ -97,8 +98,24 @@ class ListPanel(QWidget):
     def _make_view(self) -> QWidget:
         view = QListWidget()
         view.setUniformItemSizes(True)
-        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(_ID)))
+        self._follow_choice(view)
         return view
+
+    def _follow_choice(self, view: QListWidget) -> None:
+        """Choose what is marked in a list; several where several can be edited at once."""
+        if self.part in _SEVERAL:
+            view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+            view.itemSelectionChanged.connect(lambda: self._choose_marked(view))
+        else:
+            view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(_ID)))
+
+    def _choose_marked(self, view: QListWidget) -> None:
+        marked = [item.data(_ID) for item in view.selectedItems()]
+        current = view.currentItem().data(_ID) if view.currentItem() is not None else ""
+        if current in marked:
+            marked = [*(id for id in marked if id != current), current]
+        if marked:
+            self.session.choose_many(self.part, tuple(marked))
 
     def add_button(self, name: str, text: str, action: Callable) -> QToolButton:
         """Put a button into the heading."""
@@ -186,13 +203,14 @@ class ListPanel(QWidget):
             self._select(id)
 
     def _select(self, id: str) -> None:
+        also = set(self.session.also.get(self.part, ())) if self.part in _SEVERAL else set()
         with QSignalBlocker(self.view):
-            for i in range(self.view.count()):
-                if self.view.item(i).data(_ID) == id:
-                    self.view.setCurrentRow(i)
-                    return
-            self.view.setCurrentRow(-1)
-            self.view.clearSelection()
+            rows = {self.view.item(i).data(_ID): i for i in range(self.view.count())}
+            self.view.setCurrentRow(rows.get(id, -1))
+            if id not in rows:
+                self.view.clearSelection()
+            for other in also & rows.keys():
+                self.view.item(rows[other]).setSelected(True)
 
 
 class _DragList(QListWidget):
@@ -226,7 +244,7 @@ class MaterialList(ListPanel):
         view.setDragEnabled(True)
         view.setDragDropMode(QAbstractItemView.DragDropMode.DragOnly)
         view.setToolTip("Drag a material onto a thing in the picture to give it")
-        view.currentItemChanged.connect(lambda item, _: item and self.session.choose(self.part, item.data(_ID)))
+        self._follow_choice(view)
         return view
 
     def icon_of(self, item, document):

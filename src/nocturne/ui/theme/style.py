@@ -24,6 +24,7 @@ _ICONS = {
     "thing": "cube",
     "eye": "eye",
     "hidden": "eye-slash",
+    "locked": "lock-simple",
     "add": "plus",
     "copy": "copy-simple",
     "remove": "trash",

@@ -9,8 +9,11 @@ from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
+from nocturne.ui.widgets.openings import OpeningsEditor
+from nocturne.ui.widgets.profile import ProfileEditor
 from nocturne.ui.widgets.words import section
 
+_DRAWN = {"curve": CurveEditor, "profile": ProfileEditor, "openings": OpeningsEditor}
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
 
 
@@ -33,6 +36,7 @@ class Form(QWidget):
 
     edited = Signal(str, object, object)
     committed = Signal(str, object, object)
+    changed = Signal(str, object)  # a field and a function of its value, for several things at once
     pick_wanted = Signal(object)
 
     def __init__(self, models: tuple[type[Model], ...], sections: dict[str, tuple[str, ...]]) -> None:
@@ -84,6 +88,7 @@ class Form(QWidget):
             cast = round if about.kind == "whole" else float
             field.edited.connect(lambda v, m: self.edited.emit(name, cast(v), m))
             field.committed.connect(lambda v, m: self.committed.emit(name, cast(v), m))
+            field.changed.connect(lambda change: self.changed.emit(name, change))
             self.editors[name] = field
             return field
         if about.kind in ("vector", "lengths", "angles"):
@@ -97,10 +102,11 @@ class Form(QWidget):
             )
             field.edited.connect(lambda v, m: self.edited.emit(name, v, m))
             field.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            field.changed.connect(lambda change: self.changed.emit(name, change))
             self.editors[name] = field
             return field
-        if about.kind == "curve":
-            editor = CurveEditor(about.label, help=about.help)
+        if about.kind in _DRAWN:
+            editor = _DRAWN[about.kind](about.label, help=about.help)
             editor.edited.connect(lambda v, m: self.edited.emit(name, v, m))
             editor.committed.connect(lambda v, m: self.committed.emit(name, v, m))
             self.editors[name] = editor
@@ -188,8 +194,35 @@ class Form(QWidget):
             if name in type(model).model_fields:  # a form may serve several kinds
                 self._show_value(editor, getattr(model, name))
 
+    def show_several(self, items: list[Model]) -> None:
+        """Say of each field whether several models have different values, beside what it shows of the last one."""
+        for name, editor in self.editors.items():
+            values = [getattr(item, name) for item in items if name in type(item).model_fields]
+            differ = len(set(values)) > 1
+            if isinstance(editor, VectorField):
+                editor.set_for_several(len(items) > 1)
+            elif isinstance(editor, NumberField):
+                editor.is_for_several = len(items) > 1
+            if not differ:
+                if isinstance(editor, QCheckBox):
+                    editor.setTristate(False)
+                continue
+            if isinstance(editor, (NumberField, VectorField)):
+                editor.show_differing(tuple(reversed(values)))
+            elif isinstance(editor, QCheckBox):
+                with QSignalBlocker(editor):
+                    editor.setCheckState(Qt.CheckState.PartiallyChecked)
+            elif isinstance(editor, QComboBox) and not editor.isEditable():
+                with QSignalBlocker(editor):
+                    editor.setPlaceholderText("differ")
+                    editor.setCurrentIndex(-1)
+            elif isinstance(editor, QLineEdit) and not (editor.hasFocus() and editor.isModified()):
+                with QSignalBlocker(editor):
+                    editor.clear()
+                    editor.setPlaceholderText("differ")
+
     def _show_value(self, editor: QWidget, value: Any) -> None:
-        if isinstance(editor, (NumberField, VectorField, ColourChip, CurveEditor)):
+        if isinstance(editor, (NumberField, VectorField, ColourChip, *_DRAWN.values())):
             editor.show_value(value)
             return
         with QSignalBlocker(editor):

@@ -60,6 +60,7 @@ class NumberField(QWidget):
 
     edited = Signal(float, object)
     committed = Signal(float, object)
+    changed = Signal(object)  # a function of a value, typed as "+0.1" or "x2" for several things at once
     given = Signal(str, float)  # one of the units in `also`, and the value that was typed in it
 
     def __init__(
@@ -84,6 +85,7 @@ class NumberField(QWidget):
         self._from = 0.0
         self._merge: object = None
         self._shown: tuple | None = None  # value and unit that the entry shows
+        self.is_for_several = False
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -124,6 +126,15 @@ class NumberField(QWidget):
         if not self.entry.hasFocus() or not self.entry.isModified():
             self._write(value)
             self._wrong(False)
+
+    def show_differing(self, values: tuple[float, ...]) -> None:
+        """Say that several things have different values here; the first is what dragging starts from."""
+        self.show_value(values[0])
+        if not (self.entry.hasFocus() and self.entry.isModified()):
+            self._shown = None
+            self.entry.clear()
+            self.entry.setModified(False)
+            self.entry.setPlaceholderText("differ")
 
     def _write(self, value: float) -> None:
         self._shown = (value, self.unit)
@@ -174,6 +185,16 @@ class NumberField(QWidget):
             return
         multiplies = self.log or self.kind in ("power", "shutter")
         try:
+            if self.is_for_several or self.entry.text().strip()[:1] in ("x", "×", "*", "/"):
+                change = quantities.change_of(self.entry.text(), unit=self.unit, multiplies=multiplies)
+                if change is not None:
+                    self.entry.setModified(False)
+                    self._wrong(False)
+                    if self.is_for_several:
+                        self.changed.emit(change)
+                    else:
+                        self._take(self._clamped(change(self._value)))
+                    return
             value = quantities.parse(self.entry.text(), unit=self.unit, current=self._value, multiplies=multiplies)
         except ValueError as error:
             if not self._typed_in_another_unit():
@@ -240,6 +261,7 @@ class VectorField(QWidget):
 
     edited = Signal(object, object)
     committed = Signal(object, object)
+    changed = Signal(object)  # as of a number field; which axis is `axis`
 
     def __init__(
         self, label: str, *, axes: str = "xyz", unit: str = "", default: tuple = (0, 0, 0), help: str = ""
@@ -254,13 +276,16 @@ class VectorField(QWidget):
         name.setToolTip(help)
         row.addWidget(name)
         self.fields: list[NumberField] = []
+        self.axis = 0  # that was edited last
         for axis, start in zip(axes, default):
             field = NumberField(axis, unit=unit, default=start, help=help, label_width=8)
             field.entry.setAccessibleName(f"{label} {axis}")
             field.unit_label.hide()
             field.layout().setSpacing(2)
-            field.edited.connect(lambda _, merge: self.edited.emit(self.value, merge))
-            field.committed.connect(lambda _, merge: self.committed.emit(self.value, merge))
+            k = len(self.fields)
+            field.edited.connect(lambda _, merge, k=k: self._emit(self.edited, k, merge))
+            field.committed.connect(lambda _, merge, k=k: self._emit(self.committed, k, merge))
+            field.changed.connect(lambda change, k=k: self._change(k, change))
             self.fields.append(field)
             field.entry.setStyleSheet("padding: 2px 1px;")
             row.addWidget(field, 1)
@@ -269,6 +294,27 @@ class VectorField(QWidget):
     def value(self) -> tuple[float, ...]:
         """Return the numbers."""
         return tuple(field.value for field in self.fields)
+
+    def _emit(self, signal, axis: int, merge: object) -> None:
+        self.axis = axis
+        signal.emit(self.value, merge)
+
+    def _change(self, axis: int, change) -> None:
+        self.axis = axis
+        self.changed.emit(change)
+
+    def show_differing(self, values: tuple[tuple, ...]) -> None:
+        """Show the numbers that are the same for several things, and which differ."""
+        for field, numbers in zip(self.fields, zip(*values)):
+            if len(set(numbers)) > 1:
+                field.show_differing(numbers)
+            else:
+                field.show_value(numbers[0])
+
+    def set_for_several(self, on: bool) -> None:
+        """Take "+0.1" as a change of each, or as a value."""
+        for field in self.fields:
+            field.is_for_several = on
 
     def show_value(self, value: tuple) -> None:
         """Show numbers without saying so."""

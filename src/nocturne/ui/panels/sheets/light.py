@@ -112,6 +112,14 @@ class LightSheet(Sheet):
         """Return the document with a light changed; a sun and its sky move together."""
         return edit.alter_light(document, id, **values)
 
+    def change_each(self, document, values):
+        """Return the document with several lights changed; a unit that a kind does not have leaves it as it is."""
+        for id, changes in values.items():
+            light = document.find("lights", id)
+            if changes.get("unit", light.unit) in light.units:
+                document = self.change(document, id, **changes)
+        return document
+
     def _give(self, unit: str, power: float) -> None:
         id = self.chosen_id(self.session.document)
         self.session.edit(edit.alter, "lights", id, unit=unit, power=power, label="Change power")

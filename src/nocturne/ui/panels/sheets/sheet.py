@@ -1,5 +1,7 @@
 """The sheet at the right of the picture: what every sheet has."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QLabel,
@@ -14,6 +16,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.fields import Model
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.form import Form
+from nocturne.ui.widgets.numberfield import VectorField
 from nocturne.ui.widgets.words import soft
 
 
@@ -45,6 +48,7 @@ class Sheet(QScrollArea):
         self.form = Form(models, sections)
         self.form.edited.connect(lambda n, v, m: self._alter(n, v, m))
         self.form.committed.connect(lambda n, v, m: self._alter(n, v, m))
+        self.form.changed.connect(self._change_each)
         self.form.pick_wanted.connect(self.pick_wanted)
         self.column.addWidget(self.form)
         self.more = QVBoxLayout()
@@ -78,10 +82,19 @@ class Sheet(QScrollArea):
         item = self.item(document)
         self.form.setVisible(item is not None)
         self.empty.setVisible(item is None)
-        self.title.setText(item.name if item is not None else "Nothing chosen")
+        several = self.several(document)
+        self.title.setText(f"{len(several)} {self.part}" if several else item.name if item else "Nothing chosen")
         self.show_more(item is not None)
         if item is not None:
             self.show_item(item, document)
+            self.form.show_several(several or [item])
+
+    def several(self, document: Document) -> list[Model]:
+        """Return all items that are chosen if they are more than one, the main one last."""
+        ids = self.session.all_chosen(self.part) if self.part not in ("views", "qualities") else ()
+        if len(ids) < 2 or ids[-1] != self.chosen_id(document):
+            return []
+        return [document.find(self.part, id) for id in ids]
 
     def show_item(self, item: Model, document: Document) -> None:
         """Show an item."""
@@ -91,9 +104,48 @@ class Sheet(QScrollArea):
         """Show or hide what stands below the form."""
 
     def _alter(self, name: str, value: object, merge: object) -> None:
-        id = self.chosen_id(self.session.document)
+        id, several = self.chosen_id(self.session.document), self.several(self.session.document)
         label = f"Change {self.form._about[name].label.lower()}"
-        self.session.edit(self.change, id, label=label, merge=merge, **{name: value})
+        if not several:
+            self.session.edit(self.change, id, label=label, merge=merge, **{name: value})
+            return
+        editor = self.form.editors[name]
+        axis = editor.axis if isinstance(editor, VectorField) else None
+
+        def new(old: object) -> object:
+            # Of a vector only the number that was typed: the others may differ.
+            return value if axis is None else (*old[:axis], value[axis], *old[axis + 1 :])
+
+        self._alter_several(several, name, new, label, merge)
+
+    def _change_each(self, name: str, change: Callable[[float], float]) -> None:
+        """Change a field of all that are chosen by a function of its value."""
+        several = self.several(self.session.document)
+        editor, about = self.form.editors[name], self.form._about[name]
+        whole = about.kind == "whole"
+
+        def held(value: float) -> float:
+            value = change(value)
+            value = value if about.low is None else max(value, about.low)
+            value = value if about.high is None else min(value, about.high)
+            return round(value) if whole else float(value)
+
+        def new(old: object) -> object:
+            if not isinstance(editor, VectorField):
+                return held(old)
+            return (*old[: editor.axis], held(old[editor.axis]), *old[editor.axis + 1 :])
+
+        self._alter_several(several, name, new, f"Change {about.label.lower()}", None)
+
+    def _alter_several(
+        self, several: list[Model], name: str, new: Callable[[object], object], label: str, merge: object
+    ) -> None:
+        values = {item.id: {name: new(getattr(item, name))} for item in several if name in type(item).model_fields}
+        self.session.edit(self.change_each, values, label=label, merge=merge)
+
+    def change_each(self, document: Document, values: dict[str, dict]) -> Document:
+        """Return the document with fields of several items changed, for each by its id."""
+        return edit.alter_each(document, self.part, values)
 
     def change(self, document: Document, id: str, **values: object) -> Document:
         """Return the document with fields of an item changed."""

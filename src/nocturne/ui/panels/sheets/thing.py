@@ -1,21 +1,47 @@
-"""The sheet of a thing: place, size, material."""
+"""The sheet of a thing: its numbers, place, size, material, shading."""
 
-from nocturne.scene.thing import Thing
+from PySide6.QtWidgets import QCheckBox
+
+from nocturne.scene import edit, faces, placing
+from nocturne.scene.forms import KINDS as FORMS
+from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import FaceMaterial, Thing
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
+from nocturne.ui.widgets.form import Form
+from nocturne.ui.widgets.numberfield import VectorField
 
 
 class ThingSheet(Sheet):
-    """Place, size and material of a thing."""
+    """Place, size and material of a thing; of a shape that is made here, its numbers."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(
             session,
             "things",
             (Thing,),
-            {"": ("name", "material", "visible"), "In the set": ("place", "turn_deg", "size")},
+            {
+                "": ("name", "material", "visible", "locked"),
+                "In the set": ("place", "turn_deg", "size"),
+                "Shading": ("smoothing", "edge_deg", "weld_m"),
+            },
             "Click a thing in the picture or in the outline.",
         )
+        self.measures = VectorField(
+            "Length (m)",
+            unit="m",
+            default=(1.0, 1.0, 1.0),
+            help="Exact lengths along its own axes; type 12 mm or 3 ft.",
+        )
+        self.measures.committed.connect(lambda value, _: self._measure(value))
+        self.in_proportion = QCheckBox("Keep its proportion")
+        self.in_proportion.setToolTip("The other two lengths grow and shrink with the one that is typed")
+        self.in_proportion.setChecked(True)
+        size = self.form.layout().indexOf(self.form.rows["size"])
+        self.form.layout().insertWidget(size + 1, self.measures)
+        self.form.layout().insertWidget(size + 2, self.in_proportion)
+        self.forms: dict[str, Form] = {}
+        self.sets: list[Form] = []
         self.facts = self.text()
 
     def show_item(self, item, document):
@@ -24,19 +50,120 @@ class ThingSheet(Sheet):
         self.form.set_choices("material", choices)
         self.form.show_model(item)
         is_group = not item.has_shape
-        self.form.rows["material"].setVisible(not is_group)
+        names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m"} if is_group else set())
+        names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
+        names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
+        self.form.show_only(names)
         mesh = self.session.assets.shape(item)
+        self._show_form(item)
+        self._show_sets(item, mesh, choices)
+        measures = placing.measures(document, self.session.assets, item.id)
+        for widget in (self.measures, self.in_proportion):
+            widget.setVisible(measures is not None)
+        if measures is not None:
+            self.measures.show_value(tuple(float(f"{v:.6g}") for v in measures))
         if mesh is not None:
-            size = (mesh.bounds[1] - mesh.bounds[0]) * item.size
-            self.facts.setText(
-                f"{' × '.join(f'{v:.4g}' for v in size)} m   ·   {len(mesh.triangles):,} triangles\n{item.mesh}"
-            )
+            made = f"\n{item.mesh}" if item.mesh else ""
+            self.facts.setText(f"{len(mesh.triangles):,} triangles{made}")
         else:
             n = len(list(document.children(item.id)))
             self.facts.setText(
                 f"A group of {n} thing{'' if n == 1 else 's'}." if is_group else "Its model could not be loaded."
             )
 
+    def _show_form(self, item: Thing) -> None:
+        kind = item.form.kind if item.form is not None else ""
+        if kind and kind not in self.forms:
+            form = self.forms[kind] = Form((FORMS[kind],), {FORMS[kind].title: FORMS[kind].own})
+            form.edited.connect(lambda name, value, merge: self._reshape({name: value}, merge))
+            form.committed.connect(lambda name, value, merge: self._reshape({name: value}, merge))
+            self.column.insertWidget(self.column.indexOf(self.form), form)
+        for name, form in self.forms.items():
+            form.setVisible(name == kind)
+        if kind:
+            self.forms[kind].show_model(item.form)
+
+    def _reshape(self, values: dict, merge: object) -> None:
+        """Change numbers of the shape, of all chosen ones of its kind."""
+        document = self.session.document
+        item = self.item(document)
+        several = [t for t in self.several(document) or [item] if t.form is not None and t.form.kind == item.form.kind]
+
+        def reshaped(d):
+            new = {t.id: {"form": edit.changed(t.form, **values)} for t in several}
+            return edit.alter_each(d, "things", new)
+
+        label = f"Change {self.forms[item.form.kind]._about[next(iter(values))].label.lower()}"
+        self.session.edit(reshaped, label=label, merge=merge)
+
+    def _measure(self, value: tuple) -> None:
+        document, assets = self.session.document, self.session.assets
+        axis, in_proportion = self.measures.axis, self.in_proportion.isChecked()
+        ids = [t.id for t in self.several(document)] or [self.chosen_id(document)]
+
+        def sized(d):
+            for id in ids:
+                d = placing.measured(d, assets, id, axis, value[axis], in_proportion=in_proportion)
+            return d
+
+        self.session.edit(sized, label="Size it exactly")
+
+    def _show_sets(self, item: Thing, mesh: Mesh | None, choices: list[tuple[str, str]]) -> None:
+        """Show a material for each set of faces that the mesh names, or that was chosen here."""
+        rows = _rows_of(item, mesh)
+        while len(self.sets) < len(rows):
+            self.sets.append(self._make_set_form(len(self.sets)))
+        for form in self.sets[len(rows) :]:
+            form.hide()
+        for (label, material), form in zip(rows, self.sets):
+            form.set_choices("material", choices)
+            form.show_model(Thing(id="set", material=material))
+            form.rows["material"].layout().itemAt(0).widget().setText(label)
+            form.show()
+
+    def _make_set_form(self, k: int) -> Form:
+        form = Form((Thing,), {"": ("material",)})
+        form.committed.connect(lambda _, value, merge: self._dress(k, value))
+        form.layout().setContentsMargins(0, 0, 0, 0)
+        self.form.layout().insertWidget(self.form.layout().indexOf(self.form.rows["material"]) + 1 + k, form)
+        return form
+
+    def _dress(self, k: int, material: str) -> None:
+        item = self.item(self.session.document)
+        mesh = self.session.assets.shape(item)
+        self.session.edit(
+            edit.alter, "things", item.id, faces=_dressed(item, mesh, k, material), label="Give faces a material"
+        )
+
     def show_more(self, visible):
         """Show the facts with the form."""
         self.facts.setVisible(visible)
+        if not visible:
+            for form in self.forms.values():
+                form.hide()
+
+
+def _named_sets(mesh: Mesh | None) -> tuple[str, ...]:
+    return mesh.set_names if mesh is not None and len(mesh.set_names) > 1 else ()
+
+
+def _rows_of(item: Thing, mesh: Mesh | None) -> list[tuple[str, str]]:
+    """Return (label, material) of each set of faces: those that the mesh names, then those that were chosen here."""
+    by_set = {face.set: face.material for face in item.faces if face.set}
+    rows = [(name, by_set.get(name, item.material)) for name in _named_sets(mesh)]
+    for face in item.faces:
+        if not face.set and mesh is not None:
+            rows.append((f"{int(faces.mask(face, mesh).sum()):,} faces", face.material))
+    return rows
+
+
+def _dressed(item: Thing, mesh: Mesh, k: int, material: str) -> tuple[FaceMaterial, ...]:
+    """Return the faces' materials with that of one row changed."""
+    names = _named_sets(mesh)
+    own = [face for face in item.faces if not face.set]
+    by_set = {face.set: face for face in item.faces if face.set}
+    if k < len(names):
+        by_set[names[k]] = FaceMaterial(set=names[k], material=material)
+    else:
+        own[k - len(names)] = edit.changed(own[k - len(names)], material=material)
+    return (*(by_set[name] for name in names if name in by_set), *own)

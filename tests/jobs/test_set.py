@@ -1,0 +1,211 @@
+"""J1: a set is brought together: models told before they are placed; shapes, groups, sizes, several at once."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+
+from nocturne.io import picture
+from nocturne.io.models import read
+from nocturne.io.models.glb import write_glb
+from nocturne.scene import placing
+from nocturne.scene.forms import form_mesh
+from nocturne.ui import files
+from nocturne.ui.commands import COMMANDS
+from tests import sets
+from tests.ui.test_faults import wait_for_print
+from tests.ui.waiting import stand_still
+
+LEFT = Qt.MouseButton.LeftButton
+BY_ID = {command.id: command for command in COMMANDS}
+
+
+def type_into(qtbot, entry, text: str) -> None:
+    """Type a value into a field and press Enter."""
+    entry.setFocus()
+    entry.selectAll()
+    qtbot.keyClicks(entry, text)
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+
+
+def run(window, id: str) -> None:
+    """Run a command by its id."""
+    window.run_command(BY_ID[id])
+
+
+def thing(window, name: str):
+    """Return a thing by its name."""
+    return next(t for t in window.session.document.things if t.name == name)
+
+
+def model(folder: Path) -> Path:
+    """Write a model of two objects in millimetres with a picture that lies elsewhere."""
+    (folder / "a.mtl").write_text("newmtl wood\nKd 1 1 1\nmap_Kd lost/wood.png\nnewmtl brass\nPm 1\nPr 0.2\n")
+    corners = "".join(f"v {x} {y} {z}\n" for x in (0, 1200) for y in (0, 750) for z in (0, 600))
+    faces = "usemtl wood\nf 1 2 4 3\nf 5 7 8 6\nusemtl brass\nf 1 5 6 2\no Foot\nf 3 4 8 7\n"
+    (folder / "a.obj").write_text(f"mtllib a.mtl\n{corners}o Table\n{faces}")
+    return folder / "a.obj"
+
+
+def test_a_model_is_told_before_it_is_placed_and_makes_a_picture_at_once(qtbot, make_window, tmp_path, monkeypatch):
+    window = make_window()
+    monkeypatch.setattr(files, "ask_open_files", lambda *_: [str(model(tmp_path))])
+    window.projects.ask_model()
+    sheet = window.bring_sheet
+    qtbot.waitUntil(lambda: bool(sheet.blocks), timeout=120000)
+    assert sheet.isVisibleTo(window)
+    assert window.session.document.things == ()
+    (block,) = sheet.blocks
+    assert block.size.text() == "1.2 km × 600 m × 750 m"
+    assert block.odd.isVisibleTo(block), "a model of a kilometre is asked about"
+    block.unit.setCurrentIndex(block.unit.findText("Millimetres"))
+    block.unit.activated.emit(block.unit.currentIndex())
+    assert block.size.text() == "1.2 m × 60 cm × 75 cm"
+    assert not block.odd.isVisibleTo(block)
+    assert "2 parts" in block.facts.text()
+    assert "lost/wood.png" in block.missing.text()
+    picture.write(tmp_path / "elsewhere" / "wood.png", np.full((4, 4, 3), 0.5))
+    monkeypatch.setattr(files, "ask_folder", lambda *_: str(tmp_path / "elsewhere"))
+    qtbot.mouseClick(block.folder, LEFT)
+    assert not block.missing.isVisibleTo(block)
+    qtbot.mouseClick(sheet.go, LEFT)
+    document = window.session.document
+    assert {t.name for t in document.things} == {"a", "Table", "Foot", "Ground"}
+    assert {light.kind for light in document.lights} == {"sky", "sun"}
+    table = thing(window, "Table")
+    assert np.ptp(window.session.assets.shape(table).bounds, axis=0) * table.size == pytest.approx((1.2, 0.75, 0.6))
+    assert [document.find("materials", face.material).name for face in table.faces] == ["brass"]
+    qtbot.waitUntil(lambda: len(window.session.assets.images) == 1, timeout=120000)
+    assert window.session.assets.problems == ()
+    low = placing.centre(document, "things", thing(window, "Ground").id)[2]
+    assert low == pytest.approx(0, abs=0.01)
+
+
+def test_models_dropped_from_the_desktop_land_under_the_pointer(qtbot, make_window, small_demo, tmp_path):
+    window = make_window(small_demo)
+    wait_for_print(qtbot, window)
+    stand_still(qtbot, window)
+    write_glb(tmp_path / "box.glb", {"box": sets.BOX})
+    at = QPointF(window.picture.rect().center())
+    under = window.picture.hit_at(at).point
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / "box.glb")), QUrl.fromLocalFile(str(tmp_path / "no.txt"))])
+    for kind in (QEvent.Type.DragEnter, QEvent.Type.Drop):
+        event = QDropEvent(at, Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier, kind)
+        (window.picture.dragEnterEvent if kind == QEvent.Type.DragEnter else window.picture.dropEvent)(event)
+    qtbot.waitUntil(lambda: len(window.bring_sheet.blocks) == 1, timeout=120000)
+    qtbot.mouseClick(window.bring_sheet.go, LEFT)
+    matrix = window.session.document.placement(thing(window, "box").id)
+    corners = sets.BOX.vertices @ matrix[:3, :3].T + matrix[:3, 3]
+    low, high = corners.min(0), corners.max(0)
+    assert ((low + high) / 2)[:2] == pytest.approx(under[:2], abs=1e-3)
+    assert low[2] == pytest.approx(under[2], abs=1e-3)
+    window.session.undo()
+    assert window.session.document == small_demo.document
+
+
+def test_shapes_are_built_grouped_found_and_edited_several_at_once(qtbot, make_window, monkeypatch, tmp_path):
+    window = make_window()
+    window.start_page.hide()
+    session, sheet, outline = window.session, window.sheets["set"], window.lists["set"]
+    for kind in ("box", "ball", "turned", "room"):
+        run(window, f"things.add-{kind}")
+    assert {"Box", "Ball", "Turned shape", "Room", "Ground"} == {t.name for t in session.document.things}
+    session.choose("things", thing(window, "Box").id)
+    form = sheet.forms["box"]
+    type_into(qtbot, form.editors["width"].entry, "120 cm")
+    type_into(qtbot, form.editors["edge"].entry, "3 mm")
+    box = thing(window, "Box").form
+    assert (box.width, box.edge) == (pytest.approx(1.2), pytest.approx(0.003))
+    assert np.ptp(form_mesh(box).bounds, axis=0)[0] == pytest.approx(1.2)
+    # A profile is drawn with the mouse.
+    session.choose("things", thing(window, "Turned shape").id)
+    profile = sheet.forms["turned"].editors["profile"]
+    start = profile.at(profile.points[2]).toPoint()
+    QTest.mousePress(profile, LEFT, Qt.KeyboardModifier.NoModifier, start)
+    QTest.mouseMove(profile, start + QPoint(20, 0))
+    QTest.mouseRelease(profile, LEFT, Qt.KeyboardModifier.NoModifier, start + QPoint(20, 0))
+    new = thing(window, "Turned shape").form.profile
+    assert new[2][0] > 0.1
+    assert new[2][1] == pytest.approx(0.1, abs=0.01)
+    # A room gets a door.
+    session.choose("things", thing(window, "Room").id)
+    openings = sheet.forms["room"].editors["openings"]
+    qtbot.mouseClick(openings.add, LEFT)
+    type_into(qtbot, openings.rows[1].numbers.fields[1].entry, "0")
+    assert [o.sill for o in thing(window, "Room").form.openings] == [0.9, 0.0]
+    # Several at once: what differs says so, and a relative entry applies to each.
+    ids = tuple(thing(window, name).id for name in ("Ball", "Box"))
+    session.choose_many("things", ids)
+    place = sheet.form.editors["place"]
+    type_into(qtbot, place.fields[0].entry, "2")
+    session.choose("things", ids[0])
+    type_into(qtbot, place.fields[0].entry, "3")
+    session.choose_many("things", ids)
+    assert place.fields[0].entry.text() == ""
+    assert place.fields[0].entry.placeholderText() == "differ"
+    type_into(qtbot, place.fields[0].entry, "+0.5")
+    assert [session.document.find("things", i).place[0] for i in ids] == [3.5, 2.5]
+    type_into(qtbot, place.fields[0].entry, "x2")
+    assert [session.document.find("things", i).place[0] for i in ids] == [7.0, 5.0]
+    type_into(qtbot, place.fields[2].entry, "10 cm")
+    assert [session.document.find("things", i).place for i in ids] == [(7.0, 0.0, 0.1), (5.0, 0.0, 0.1)]
+    sheet.form.editors["smoothing"].setCurrentIndex(2)
+    sheet.form.editors["smoothing"].activated.emit(2)
+    assert {session.document.find("things", i).smoothing for i in ids} == {"flat"}
+    # Grouped, named in place, found, locked, seen alone.
+    run(window, "things.group")
+    group = session.chosen["things"]
+    assert {t.name for t in session.document.children(group)} == {"Ball", "Box"}
+    index = outline.model.index_of(group)
+    assert outline.model.setData(index, "Balls and boxes")
+    assert session.document.find("things", group).name == "Balls and boxes"
+    qtbot.keyClicks(outline.find, "tur")
+    assert session.chosen["things"] == thing(window, "Turned shape").id
+    run(window, "things.only")
+    shown = {t.name for t in session.document.things if session.document.placements[t.id][1]}
+    assert shown == {"Turned shape"}
+    run(window, "things.only")
+    assert all(session.document.placements[t.id][1] for t in session.document.things)
+    session.choose("things", group)
+    run(window, "things.lock")
+    window.choice.remove()
+    assert session.document.find("things", group) is not None, "what is locked stays"
+    run(window, "things.lock")
+    outline.model.dropped.emit((thing(window, "Room").id,), group, "")
+    assert thing(window, "Room").parent == group
+    run(window, "things.ungroup")
+    assert {t.parent for t in session.document.things} == {""}
+    # Out again, as one file.
+    monkeypatch.setattr(files, "ask_save_file", lambda *_: str(tmp_path / "set.usda"))
+    run(window, "project.export-set")
+    qtbot.waitUntil((tmp_path / "set.usda").is_file, timeout=120000)
+    assert {t.name for t in read.read(tmp_path / "set.usda").parts} >= {"Ball", "Box", "Room", "Turned shape", "Ground"}
+    while session.history.undo_label:
+        session.undo()
+    assert session.document.things == ()
+
+
+def test_lights_and_materials_are_edited_several_at_once(qtbot, make_window, small_demo):
+    window = make_window(small_demo)
+    session = window.session
+    session.go_to("light")
+    lights = [light for light in session.document.lights if light.gives_light and light.unit == "lm"][:2]
+    if len(lights) < 2:
+        lights = [light for light in session.document.lights if light.gives_light][:2]
+    session.choose_many("lights", tuple(light.id for light in lights))
+    sheet = window.sheets["light"]
+    type_into(qtbot, sheet.form.editors["power"].entry, "x3")
+    for light in lights:
+        assert session.document.find("lights", light.id).power == pytest.approx(3 * light.power)
+    session.go_to("materials")
+    view = window.lists["materials"].view
+    view.setCurrentRow(0)
+    view.item(2).setSelected(True)
+    ids = session.all_chosen("materials")
+    assert len(ids) == 2
+    type_into(qtbot, window.sheets["materials"].form.editors["specular_roughness"].entry, "0.77")
+    assert {session.document.find("materials", id).specular_roughness for id in ids} == {0.77}
