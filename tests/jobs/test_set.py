@@ -209,3 +209,46 @@ def test_lights_and_materials_are_edited_several_at_once(qtbot, make_window, sma
     assert len(ids) == 2
     type_into(qtbot, window.sheets["materials"].form.editors["specular_roughness"].entry, "0.77")
     assert {session.document.find("materials", id).specular_roughness for id in ids} == {0.77}
+
+
+def test_thousands_are_scattered_over_a_ground_by_numbers(qtbot, make_window, tmp_path, monkeypatch):
+    """J2: a lot is made of a little."""
+    window = make_window()
+    window.start_page.hide()
+    session, sheet = window.session, window.sheets["set"]
+    for kind in ("ground", "box", "ball"):
+        run(window, f"things.add-{kind}")
+    ground, box, ball = (thing(window, name) for name in ("Ground", "Box", "Ball"))
+    session.choose_many("things", (box.id, ball.id, ground.id))
+    run(window, "things.scatter-on")
+    made = session.document.find("things", session.chosen["things"])
+    assert made.scatter.on == ground.id
+    editor = sheet.scatter
+    type_into(qtbot, editor.form.editors["number"].entry, "5000")
+    type_into(qtbot, editor.form.editors["apart"].entry, "5 cm")
+    type_into(qtbot, editor.form.editors["smallest"].entry, "0.02")
+    type_into(qtbot, editor.form.editors["largest"].entry, "0.04")
+    type_into(qtbot, editor.sources.rows[0].findChildren(type(editor.form.editors["apart"].entry))[0], "3")
+    editor.clear.add.setCurrentIndex(editor.clear.add.findText("Box"))
+    editor.clear.add.activated.emit(editor.clear.add.currentIndex())
+    scatter = session.document.find("things", made.id).scatter
+    assert [s.weight for s in scatter.sources] == [3.0, 1.0]
+    assert (scatter.number, scatter.keep_out) == (5000, (box.id,))
+    assert "copies" in editor.told.text()
+    wait_for_print(qtbot, window)
+    seen = {
+        window.picture.print.frame.prepared.object_ids[i]
+        for i in np.unique(window.picture.print.frame.film.first_seen)
+        if i >= 0
+    }
+    assert made.id in seen
+    editor.form.editors["over"].setCurrentIndex(2)
+    editor.form.editors["over"].activated.emit(2)
+    (tmp_path / "p.csv").write_text("0 0 0\n1 1 0\n2 0 0\n")
+    monkeypatch.setattr(files, "ask_open_file", lambda *_: str(tmp_path / "p.csv"))
+    qtbot.mouseClick(editor.file, LEFT)
+    assert len(session.document.find("things", made.id).scatter.points) == 3
+    qtbot.mouseClick(editor.real, LEFT)
+    assert len(list(session.document.children(made.id))) == 3
+    session.undo()
+    assert session.document.find("things", made.id).scatter is not None

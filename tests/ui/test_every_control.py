@@ -12,6 +12,7 @@ from nocturne.scene.finish import STEPS
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.thing import Thing
+from nocturne.ui.choice import Choice
 from nocturne.ui.panels.finish import FinishSheet
 from nocturne.ui.panels.sheets.camera import CameraSheet
 from nocturne.ui.panels.sheets.light import LightSheet
@@ -139,7 +140,7 @@ def opened(qtbot, sheet):
 
 
 def test_things(qtbot, session):
-    sheet = opened(qtbot, ThingSheet(session))
+    sheet = opened(qtbot, ThingSheet(session, Choice(session, {"set": "things"}), lambda: None))
     for id in ("g", "b"):
         session.choose("things", id)
         assert check(qtbot, session, sheet, sheet.form) >= 5

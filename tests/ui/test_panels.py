@@ -11,6 +11,7 @@ from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.thing import Thing
+from nocturne.ui.choice import Choice
 from nocturne.ui.panels import lists
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.outline import Outline, OutlineModel
@@ -191,7 +192,7 @@ def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
 
 
 def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
-    sheet = ThingSheet(session)
+    sheet = ThingSheet(session, Choice(session, {"set": "things"}), lambda: None)
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("things", "b")

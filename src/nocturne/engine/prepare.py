@@ -208,7 +208,7 @@ class Preparer:
         )
         drawn = self._keep(
             "drawn",
-            (document.things, clear, assets.meshes),
+            (document.things, clear, assets.meshes, _scattered_by(document, assets)),
             lambda: drawn_things(document, assets, self._before("drawn")),
         )
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: pack_meshes(drawn.meshes))
@@ -341,6 +341,11 @@ class Preparer:
         out[media_row.HOW_MANY] = len(inside)
         out[media_row.ROW.span("ENTRIES")][: len(inside)] = inside
         return out
+
+
+def _scattered_by(document: Document, assets: Assets) -> Any:
+    """Return the pictures if a scatter goes by one, else what never changes."""
+    return assets.images if any(t.scatter is not None and t.scatter.density for t in document.things) else ()
 
 
 def _is_same(a: Any, b: Any) -> bool:

@@ -14,6 +14,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import differing
+from nocturne.scene.scattering import copies_of
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.thing import Thing
 
@@ -81,6 +82,20 @@ def _made(document: Document, assets: Assets) -> Drawn:
     for i, thing in enumerate(document.things):
         mesh = assets.shape(thing)
         matrix, shown = placements[thing.id]
+        if thing.scatter is not None and shown and not flat[i]:
+            first_row[i] = len(rows)
+            for part in copies_of(document, assets, thing):
+                if id(part.mesh) not in slots:
+                    slots[id(part.mesh)] = len(meshes)
+                    meshes.append(part.mesh)
+                n = len(part.matrices)
+                rows += [(slots[id(part.mesh)], by_id.get(part.material, 0))] * n
+                matrices += list(matrix @ part.matrices)
+                masks += [_mask(part.material in clear)] * n
+                names += [thing.name] * n
+                ids += [thing.id] * n
+                objects += [first_row[i]] * n
+            continue
         if not _is_drawn(mesh, shown) or flat[i]:
             continue
         worn, of_face = faces.worn(thing, mesh)
@@ -134,6 +149,9 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         _is_drawn(assets.shape(thing), shown) and not is_flat
         for thing, (_, shown), is_flat in zip(things, placed, flat)
     ]
+    # What a scatter draws hangs on all that it names: then all is made anew.
+    if any(t.scatter is not None for t in document.things):
+        return None
     if any(old.things[i].id != t.id or _shape(old.things[i]) != _shape(t) for i, t in zip(which, things)):
         return None
     n_rows = before.n_rows[which]

@@ -1,16 +1,21 @@
 """Groups: made, undone, changed by dragging; what is in them stays where it stands in the set."""
 
 from collections.abc import Iterable
+from itertools import count
 
 import numpy as np
 
 from nocturne.errors import SceneError
 from nocturne.scene import edit
+from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.lights import Light
 from nocturne.scene.placing import tops
+from nocturne.scene.scattering import made_real
 from nocturne.scene.shapes import levels, rotation, turn_of, unsized
 from nocturne.scene.thing import Thing
+
+MOST_REAL = 20_000
 
 
 def grouped(document: Document, things: tuple[str, ...], lights: tuple[str, ...] = ()) -> tuple[Document, str]:
@@ -46,7 +51,7 @@ def ungrouped(document: Document, groups: Iterable[str]) -> tuple[Document, tupl
     left: list[str] = []
     for id in groups:
         group = document.find("things", id)
-        if group is None or group.has_shape:
+        if group is None or not group.is_group:
             continue
         members = tuple(thing.id for thing in document.children(id))
         lights = tuple(light.id for light in document.lights if light.parent == id)
@@ -117,6 +122,41 @@ def _in_order(things: tuple[Thing, ...], moved: set[str], before: str) -> tuple[
     rest = [thing for thing in things if thing.id not in moved]
     at = next(i for i, thing in enumerate(rest) if thing.id == before)
     return (*rest[:at], *taken, *rest[at:])
+
+
+def scatter_made_real(document: Document, assets: Assets, id: str) -> tuple[Document, int]:
+    """Return the document with a scatter turned into a group of things, one for each copy, and how many those are.
+
+    Copies of a group are groups with copies of all that is in it; meshes stay shared.
+
+    Raises
+    ------
+    SceneError
+        If they are too many to be things.
+    """
+    copies = made_real(document, assets, id)
+    inside = {root: document.with_members((root,)) - {root} for root in {copy.id for copy in copies}}
+    members = {root: [t for t in document.things if t.id in ids] for root, ids in inside.items()}
+    n = sum(1 + len(members[copy.id]) for copy in copies)
+    if n > MOST_REAL:
+        raise SceneError(
+            f"That would be {n:,} things; {MOST_REAL:,} are the most.", where=f"things/{id}", hint="Leave it a scatter."
+        )
+    taken, numbers = {thing.id for thing in document.things}, count(1)
+
+    def free() -> str:
+        return next(name for k in numbers if (name := f"thing-{k}") not in taken)
+
+    new: list[Thing] = []
+    for copy in copies:
+        ids = {copy.id: free()}
+        new.append(copy.model_copy(update={"id": ids[copy.id]}))
+        for member in members[copy.id]:
+            ids[member.id] = free()
+        new += [m.model_copy(update={"id": ids[m.id], "parent": ids[m.parent]}) for m in members[copy.id]]
+    group = edit.changed(document.find("things", id), scatter=None)
+    document = edit.put(document, "things", group)
+    return edit.changed(document, things=(*document.things, *new)), n
 
 
 def locked(document: Document, ids: Iterable[str]) -> set[str]:

@@ -124,11 +124,26 @@ def remove(document: Document, part: str, *ids: str) -> Document:
         raise SceneError("The last view cannot be removed.", hint="Add another one first.")
     if part == "qualities" and not left:
         raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
+    if part == "things":
+        left = tuple(_without_things(thing, gone) for thing in left)
     document = changed(document, **{part: left})
     if part == "materials":
         things = tuple(_without_materials(t, gone) for t in document.things)
         document = changed(document, things=things)
     return document
+
+
+def _without_things(thing: Thing, gone: set[str]) -> Thing:
+    """Return a scatter that names none of the things that are gone; another thing as it is."""
+    scatter = thing.scatter
+    if scatter is None or gone.isdisjoint(scatter.named):
+        return thing
+    values = {
+        "sources": tuple(s for s in scatter.sources if s.thing not in gone),
+        "keep_out": tuple(id for id in scatter.keep_out if id not in gone),
+        **{name: "" for name in ("on", "look_at") if getattr(scatter, name) in gone},
+    }
+    return changed(thing, scatter=changed(scatter, **values))
 
 
 def _without_materials(thing: Thing, gone: set[str]) -> Thing:

@@ -56,8 +56,14 @@ def _of(item: Model, part: str, id: str) -> Iterator[Reference]:
         if path:
             yield Reference(part, id, item, name, "model" if mark else holds, path)
     for field in nested:
-        for inner in getattr(item, field):
+        for inner in _inner(item, field):
             yield from _of(inner, part, id)
+
+
+def _inner(item: Model, field: str) -> tuple:
+    """Return the models that a field holds: several, one, or none."""
+    value = getattr(item, field)
+    return (value,) if isinstance(value, Model) else value or ()
 
 
 def values_named(document: Document) -> set[tuple[str, str, str]]:
@@ -79,7 +85,7 @@ def values_of(items: Sequence[Model]) -> set[tuple[str, str, str]]:
             else:
                 found |= {(holds, value, "colour") for value in set(map(attrgetter(name), same)) if value}
         for field in nested:
-            found |= values_of([inner for item in same for inner in getattr(item, field)])
+            found |= values_of([inner for item in same for inner in _inner(item, field)])
     return found
 
 
@@ -117,5 +123,9 @@ def renamed(item: Model, moved: Callable[[str], str]) -> Model:
             file, mark, rest = split(old, holds)
             values[name] = moved(file) + mark + rest if file else old
     for name in nested:
-        values[name] = tuple(renamed(inner, moved) for inner in getattr(item, name))
+        inner = getattr(item, name)
+        if isinstance(inner, Model):
+            values[name] = renamed(inner, moved)
+        elif inner:
+            values[name] = tuple(renamed(each, moved) for each in inner)
     return edit.changed(item, **values) if values else item

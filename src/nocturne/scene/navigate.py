@@ -8,6 +8,7 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
+from nocturne.scene.scattering import copies_of
 
 _STEEPEST = math.radians(89.0)
 
@@ -104,6 +105,12 @@ def bounds_of(document: Document, assets: Assets, id: str) -> tuple[np.ndarray, 
                 [[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
             )
             corners.append(box @ document.placements[thing.id][0][:3].T)
+        if thing.id in wanted and thing.scatter is not None:
+            for part in copies_of(document, assets, thing):
+                box = np.stack(np.meshgrid(*part.mesh.bounds.T, indexing="ij"), axis=-1).reshape(-1, 3)
+                each = np.einsum("nij,kj->nki", part.matrices[:, :3, :3], box) + part.matrices[:, None, :3, 3]
+                stands = document.placements[thing.id][0]
+                corners.append(each.reshape(-1, 3) @ stands[:3, :3].T + stands[:3, 3])
     if not corners:
         return None
     points = np.concatenate(corners)

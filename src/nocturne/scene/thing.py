@@ -4,6 +4,7 @@ from typing import Literal
 
 from nocturne.scene.fields import Model, Vector, described
 from nocturne.scene.forms import AnyForm
+from nocturne.scene.scatter import Scatter
 
 
 class FaceMaterial(Model):
@@ -20,7 +21,8 @@ class FaceMaterial(Model):
 class Thing(Model):
     """A placed mesh, or a group of things if it has none; turned about x, then y, then z.
 
-    mesh: the part of a model's file that is its shape; form: the shape that is made here instead.
+    mesh: the part of a model's file that is its shape; form: the shape that is made here instead; scatter: what
+    copies it draws.
     """
 
     id: str
@@ -28,6 +30,7 @@ class Thing(Model):
     parent: str = ""
     mesh: str = described("", "Mesh", kind="hidden", holds="model")
     form: AnyForm | None = None
+    scatter: Scatter | None = None
     material: str = described("", "Material", "What it is made of.", kind="material")
     faces: tuple[FaceMaterial, ...] = ()
     place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
@@ -57,5 +60,10 @@ class Thing(Model):
 
     @property
     def has_shape(self) -> bool:
-        """Return False for a group."""
+        """Return False for a group or a scatter."""
         return bool(self.mesh) or self.form is not None
+
+    @property
+    def is_group(self) -> bool:
+        """Return True if it is nothing but a group."""
+        return not self.has_shape and self.scatter is None

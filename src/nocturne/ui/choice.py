@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 import numpy as np
 
 from nocturne.engine.pick import Hit
+from nocturne.errors import NocturneError
 from nocturne.scene import arrange, edit, grading, navigate, placing
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document, free_group, free_id, free_name
@@ -13,6 +14,7 @@ from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.forms import form_mesh
 from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
+from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.thing import Thing
 from nocturne.ui.session import Session
 
@@ -125,7 +127,7 @@ class Choice:
 
     def ungroup(self) -> None:
         """Take what is in the chosen groups out of them."""
-        groups = tuple(id for id in self._free_ids() if not self.document.find("things", id).has_shape)
+        groups = tuple(id for id in self._free_ids() if self.document.find("things", id).is_group)
         if not groups:
             self.session.said.emit("Choose a group first.", True)
             return
@@ -189,6 +191,45 @@ class Choice:
             document = first_set(document, low, high, with_ground=kind not in ("ground", "backdrop", "room"))
         self.session.push(document, f"Add a {made.title.lower()}")
         self.session.choose("things", thing.id)
+
+    def scatter(self, *, on_last: bool = False) -> None:
+        """Scatter the chosen things over a grid; on_last: all but the last over the surface of that one."""
+        document, ids = self.document, self.session.all_chosen("things")
+        if len(ids) < (2 if on_last else 1):
+            words = (
+                "Choose what is copied, and last the thing to copy it onto." if on_last else "Choose what is copied."
+            )
+            self.session.said.emit(words, True)
+            return
+        sources = tuple(Source(thing=id) for id in (ids[:-1] if on_last else ids))
+        values: dict = {"over": "surface", "on": ids[-1]}
+        if not on_last:
+            boxes = [navigate.bounds_of(document, self.session.assets, id) for id in ids]
+            widths = [float(np.ptp(np.stack(box)[:, :2], axis=0).max()) for box in boxes if box is not None]
+            values = {"spacing": (round(1.5 * max(widths, default=1.0), 4) or 1.0,) * 3}
+        first = document.find("things", sources[0].thing)
+        thing = Thing(
+            id=free_id(document, "things", "thing"),
+            name=free_name(document, "things", f"{first.name} scattered"),
+            scatter=edit.changed(Scatter(sources=sources), **values),
+        )
+        self.session.push(edit.put(document, "things", thing), "Scatter")
+        self.session.choose("things", thing.id)
+
+    def make_real(self) -> None:
+        """Make a thing of each copy of the chosen scatter."""
+        document, id = self.document, self.session.chosen.get("things", "")
+        thing = document.find("things", id)
+        if thing is None or thing.scatter is None:
+            self.session.said.emit("Choose a scatter first.", True)
+            return
+        try:
+            made, n = arrange.scatter_made_real(document, self.session.assets, id)
+        except NocturneError as error:
+            self.session.said.emit(str(error), True)
+            return
+        self.session.push(made, "Make the copies real")
+        self.session.said.emit(f"{n:,} things made.", False)
 
     def hide(self) -> None:
         """Hide the chosen things, or show them if they are hidden."""

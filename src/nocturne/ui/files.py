@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from nocturne.deliver import convert
-from nocturne.io import image, lut, paths, project
+from nocturne.io import image, lut, paths, points, project
 from nocturne.io.models import read as models
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
@@ -210,4 +210,5 @@ PROJECTS = f"Nocturne projects (*{project.SUFFIX})"
 RENDERS = "Saved renders (*.exr)"
 PACKS = "Archives (*.zip)"
 SHEETS = "PDF (*.pdf)"
+POINTS = f"Points ({endings((*points.READS, *models.READS))})"
 SETS = f"Sets ({endings(convert.SETS)})"

@@ -28,6 +28,7 @@ class Tools:
     swatches: SwatchRoom
     ask_model: Callable[[], None]
     ask_picture: Callable[[], str]
+    ask_points: Callable[[], tuple | None]
     find_openings: Callable[[], None]
 
 
@@ -101,7 +102,7 @@ PAGES = (
         "set",
         "things",
         list=_things,
-        sheet=lambda tools: ThingSheet(tools.session),
+        sheet=lambda tools: ThingSheet(tools.session, tools.choice, tools.ask_points),
         outlined="things",
         draws=frozenset({"placing"}),
     ),

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from nocturne.demo import workshop
 from nocturne.errors import NocturneError
-from nocturne.io import exr, project
+from nocturne.io import exr, points, project
 from nocturne.io.project import SUFFIX, Project, load_assets
 from nocturne.io.stamp import Stamp
 from nocturne.jobs import Update
@@ -255,6 +255,17 @@ class Projects(QObject):
         """Ask for a picture; return it as the document refers to it, "" if none was chosen."""
         name = files.ask_open_file(self.window, "Choose a picture", files.PICTURES, self.files.start_folder())
         return self.files.relative(Path(name)) if name else ""
+
+    def ask_points(self) -> tuple | None:
+        """Ask for a file of points and read it; None if none was chosen or it could not be read."""
+        name = files.ask_open_file(self.window, "Points from a file", files.POINTS, self.files.start_folder())
+        if not name:
+            return None
+        try:
+            return points.read(Path(name))
+        except NocturneError as error:
+            self.session.said.emit(str(error), True)
+            return None
 
     def ask_table(self, step: str) -> None:
         """Ask for a look-up table for a finishing step."""

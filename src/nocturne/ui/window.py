@@ -180,6 +180,7 @@ class Window(QMainWindow):
             self.swatches,
             ask_model=self.projects.ask_model,
             ask_picture=self.projects.ask_picture,
+            ask_points=self.projects.ask_points,
             find_openings=self.portals.find,
         )
         self.lists = {page.stage: page.list(tools) for page in PAGES}

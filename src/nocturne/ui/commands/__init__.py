@@ -146,6 +146,24 @@ THINGS = (
         help="Hides all but the choice; the same command shows it again",
     ),
     Command("things.lock", "Lock or free the choice", "Things", lambda w: w.choice.lock(), "Alt+L", _things),
+    Command(
+        "things.scatter",
+        "Scatter the choice over a grid",
+        "Things",
+        lambda w: w.choice.scatter(),
+        "Ctrl+Alt+G",
+        _things,
+        "Copies that cost next to nothing, by numbers that stay editable",
+    ),
+    Command(
+        "things.scatter-on",
+        "Scatter the choice over the thing chosen last",
+        "Things",
+        lambda w: w.choice.scatter(on_last=True),
+        "Ctrl+Alt+S",
+        _things,
+    ),
+    Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
     *(
         Command(
             f"things.add-{kind}", f"Add: {form.title.lower()}", "Things", lambda w, kind=kind: w.choice.add_form(kind)

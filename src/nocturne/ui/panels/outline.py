@@ -179,7 +179,7 @@ class OutlineModel(QAbstractItemModel):
             flags |= Qt.ItemFlag.ItemIsEditable
         if self.part(index) == "things":
             flags |= Qt.ItemFlag.ItemIsDragEnabled
-            if not self.item(index).has_shape:
+            if self.item(index).is_group:
                 flags |= Qt.ItemFlag.ItemIsDropEnabled
         return flags
 
@@ -228,7 +228,7 @@ def _icon_of(item: Thing | Light, column: int, is_shown: bool) -> QIcon | None:
         return icon("locked", t.INK_SOFT) if isinstance(item, Thing) and item.locked else None
     if isinstance(item, Light):
         return icon(item.kind, t.LAMP if is_shown else _FAINT)
-    return icon("thing" if item.has_shape else "group", t.INK_SOFT)
+    return icon("thing" if item.has_shape else "group" if item.is_group else "scatter", t.INK_SOFT)
 
 
 class Outline(ListPanel):

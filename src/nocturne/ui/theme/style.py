@@ -25,6 +25,7 @@ _ICONS = {
     "eye": "eye",
     "hidden": "eye-slash",
     "locked": "lock-simple",
+    "scatter": "dots-nine",
     "add": "plus",
     "copy": "copy-simple",
     "remove": "trash",

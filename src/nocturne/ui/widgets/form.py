@@ -126,7 +126,7 @@ class Form(QWidget):
             box = QCheckBox()
             box.clicked.connect(lambda on: self.committed.emit(name, on, None))
             return box
-        if about.kind in ("choice", "unit", "group", "material"):
+        if about.kind in ("choice", "unit", "group", "material", "thing"):
             choice = _Choice()
             choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

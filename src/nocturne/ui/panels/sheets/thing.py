@@ -1,21 +1,28 @@
 """The sheet of a thing: its numbers, place, size, material, shading."""
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QCheckBox
 
 from nocturne.scene import edit, faces, placing
 from nocturne.scene.forms import KINDS as FORMS
+from nocturne.scene.scatter import Scatter
+from nocturne.scene.scattering import copies_of
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.thing import FaceMaterial, Thing
+from nocturne.ui.choice import Choice
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import VectorField
+from nocturne.ui.widgets.scatter import ScatterEditor
 
 
 class ThingSheet(Sheet):
     """Place, size and material of a thing; of a shape that is made here, its numbers."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, choice: Choice, ask_points: Callable[[], tuple | None]) -> None:
+        self.choice, self._ask_points = choice, ask_points
         super().__init__(
             session,
             "things",
@@ -42,6 +49,11 @@ class ThingSheet(Sheet):
         self.form.layout().insertWidget(size + 2, self.in_proportion)
         self.forms: dict[str, Form] = {}
         self.sets: list[Form] = []
+        self.scatter = ScatterEditor()
+        self.scatter.altered.connect(self._rescatter)
+        self.scatter.real_wanted.connect(lambda: self.choice.make_real())
+        self.scatter.file_wanted.connect(lambda: self._read_points())
+        self.column.insertWidget(self.column.indexOf(self.form), self.scatter)
         self.facts = self.text()
 
     def show_item(self, item, document):
@@ -50,6 +62,13 @@ class ThingSheet(Sheet):
         self.form.set_choices("material", choices)
         self.form.show_model(item)
         is_group = not item.has_shape
+        self.scatter.setVisible(item.scatter is not None)
+        if item.scatter is not None:
+            copies = copies_of(document, self.session.assets, item)
+            n = sum(len(part.matrices) for part in copies)
+            triangles = sum(len(part.matrices) * len(part.mesh.triangles) for part in copies)
+            told = f"{n:,} copies, {triangles:,} triangles drawn." if n else "No copies: is anything copied, and where?"
+            self.scatter.show_scatter(item.scatter, document, item.id, told)
         names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m"} if is_group else set())
         names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
@@ -67,9 +86,8 @@ class ThingSheet(Sheet):
             self.facts.setText(f"{len(mesh.triangles):,} triangles{made}")
         else:
             n = len(list(document.children(item.id)))
-            self.facts.setText(
-                f"A group of {n} thing{'' if n == 1 else 's'}." if is_group else "Its model could not be loaded."
-            )
+            words = f"A group of {n} thing{'' if n == 1 else 's'}." if item.is_group else ""
+            self.facts.setText(words if is_group else "Its model could not be loaded.")
 
     def _show_form(self, item: Thing) -> None:
         kind = item.form.kind if item.form is not None else ""
@@ -95,6 +113,20 @@ class ThingSheet(Sheet):
 
         label = f"Change {self.forms[item.form.kind]._about[next(iter(values))].label.lower()}"
         self.session.edit(reshaped, label=label, merge=merge)
+
+    def _rescatter(self, values: dict, merge: object) -> None:
+        item = self.item(self.session.document)
+
+        def scattered(d):
+            return edit.alter(d, "things", item.id, scatter=edit.changed(item.scatter, **values))
+
+        label = Scatter.model_fields[next(iter(values))].title or "Copies"
+        self.session.edit(scattered, label=f"Scatter: {label.lower()}", merge=merge)
+
+    def _read_points(self) -> None:
+        points = self._ask_points()
+        if points:
+            self._rescatter({"points": points, "on": ""}, None)
 
     def _measure(self, value: tuple) -> None:
         document, assets = self.session.document, self.session.assets
@@ -139,7 +171,7 @@ class ThingSheet(Sheet):
         """Show the facts with the form."""
         self.facts.setVisible(visible)
         if not visible:
-            for form in self.forms.values():
+            for form in (*self.forms.values(), self.scatter):
                 form.hide()
 
 
