@@ -11,8 +11,9 @@ from PySide6.QtTest import QTest
 from nocturne.io import picture
 from nocturne.io.models import read
 from nocturne.io.models.glb import write_glb
-from nocturne.scene import placing
+from nocturne.scene import edit, faces, placing, projection, solids
 from nocturne.scene.forms import form_mesh
+from nocturne.scene.materials import Material
 from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS
 from tests import sets
@@ -236,11 +237,8 @@ def test_thousands_are_scattered_over_a_ground_by_numbers(qtbot, make_window, tm
     assert (scatter.number, scatter.keep_out) == (5000, (box.id,))
     assert "copies" in editor.told.text()
     wait_for_print(qtbot, window)
-    seen = {
-        window.picture.print.frame.prepared.object_ids[i]
-        for i in np.unique(window.picture.print.frame.film.first_seen)
-        if i >= 0
-    }
+    frame = window.picture.print.frame
+    seen = {frame.prepared.object_ids[i] for i in np.unique(frame.film.first_seen) if i >= 0}
     assert made.id in seen
     editor.form.editors["over"].setCurrentIndex(2)
     editor.form.editors["over"].activated.emit(2)
@@ -249,6 +247,90 @@ def test_thousands_are_scattered_over_a_ground_by_numbers(qtbot, make_window, tm
     qtbot.mouseClick(editor.file, LEFT)
     assert len(session.document.find("things", made.id).scatter.points) == 3
     qtbot.mouseClick(editor.real, LEFT)
-    assert len(list(session.document.children(made.id))) == 3
+    assert len(list(session.document.children(made.id))) == 2, "the box is still kept clear of"
     session.undo()
     assert session.document.find("things", made.id).scatter is not None
+
+
+def project_to(window, point) -> QPoint:
+    """Return where a point of the set lies in the picture's widget."""
+    (u, v), _ = projection.project(window.session.document.view, np.array(point, float))
+    rect = window.picture.image_rect()
+    return QPointF(rect.left() + u * rect.width(), rect.top() + v * rect.height()).toPoint()
+
+
+def test_lengths_are_measured_and_faces_dressed_in_the_picture(qtbot, make_window, tmp_path):
+    """J3, and a material for the chosen faces only."""
+    window = make_window()
+    window.start_page.hide()
+    session, picture = window.session, window.picture
+    run(window, "things.add-box")
+    box = thing(window, "Box")
+    session.edit(edit.alter, "views", session.document.view.id, eye=(2.5, -3.5, 2.2), target=(0, 0, 0.5), label="View")
+    view = session.document.view
+    qtbot.waitUntil(lambda: picture.print is not None and picture.print.frame.prepared.view == view, timeout=60000)
+    stand_still(qtbot, window)
+
+    def click(point, keys=Qt.KeyboardModifier.NoModifier) -> None:
+        qtbot.mouseClick(picture, LEFT, keys, project_to(window, point))
+
+    run(window, "things.measure")
+    click((0.47, -0.5, 0.97))
+    click((-0.47, -0.5, 0.97))
+    assert window.setwork.length == pytest.approx(1.0, abs=0.012), "corners catch"
+    assert picture.drawn[-1].words
+    run(window, "proof.live")
+    assert picture.mode == "choose"
+    session.choose("things", box.id)
+    width = window.sheets["set"].forms["box"].editors["width"]
+    width.entry.setFocus()
+    width._note_length()
+    window.setwork.length = 0.75
+    run(window, "things.send-length")
+    assert thing(window, "Box").form.width == pytest.approx(0.75)
+    session.undo()
+    run(window, "proof.live")
+    assert picture.drawn == ()
+    # Faces: the front, then the top with it, get a material; the rest keeps its own.
+    session.edit(edit.put, "materials", Material(id="red", name="Red", base_color=(0.8, 0.1, 0.1)), label="Red")
+    picture.setFocus()
+    run(window, "things.faces")
+    click((0.0, -0.5, 0.5))
+    click((0.0, 0.0, 1.0), Qt.KeyboardModifier.ControlModifier)
+    mesh = session.assets.shape(thing(window, "Box"))
+    mask = window.setwork.faces.mask
+    normals = mesh.normals[mesh.triangles[mask]].mean(1)
+    assert set(np.abs(normals).argmax(1)) == {1, 2}
+    assert picture.drawn
+    window.choice.give_to("red", (box.id,))
+    dressed = thing(window, "Box")
+    ids, of_face = faces.worn(dressed, mesh)
+    assert set(ids) == {"", "red"}
+    assert ((of_face == ids.index("red")) == mask).all()
+    session.undo()
+    assert thing(window, "Box").faces == ()
+
+
+def test_a_model_that_changed_on_disk_is_read_again_in_its_place(qtbot, make_window, tmp_path):
+    window = make_window()
+    session = window.session
+    write_glb(tmp_path / "m.glb", {"ball": sets.BALL, "box": sets.BOX})
+    window.bring.bring_in(tmp_path / "m.glb")
+    qtbot.waitUntil(lambda: len(session.assets.meshes) == 2, timeout=120000)
+    session.edit(edit.alter, "things", thing(window, "ball").id, place=(3, 0, 0), label="Move")
+    before = session.document
+    assert window.bring.changed_on_disk() == ()
+    larger = solids.moved(sets.BALL, np.diag((2.0, 2, 2, 1)))
+    write_glb(tmp_path / "m.glb", {"ball": larger, "cone": sets.BOX})
+    said = []
+    session.said.connect(lambda words, _: said.append(words))
+    window.bring.notice()
+    assert "changed on disk" in said[-1]
+    run(window, "project.reload")
+    key = thing(window, "ball").mesh
+    qtbot.waitUntil(lambda: np.ptp(session.assets.meshes[key].bounds[:, 0]) > 3.9, timeout=120000)
+    assert session.document is before, "places and edits stay"
+    assert "box" in said[-1]
+    assert "cone" in said[-1]
+    assert len(session.assets.meshes[thing(window, "box").mesh].triangles) == len(sets.BOX.triangles)
+    assert window.bring.changed_on_disk() == ()

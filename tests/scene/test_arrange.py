@@ -163,7 +163,7 @@ def test_chosen_faces_wear_their_own_material_and_joined_pieces_are_found():
     piece = faces.connected(mesh, n + 7)
     assert piece.sum() == n
     assert piece[n:].all()
-    side = faces.connected(sets.BOX, len(sets.BOX.triangles) - 1, angle_deg=1.0)
+    side = faces.connected(sets.BOX, len(sets.BOX.triangles) - 1, angle_deg=1.0, is_flat=True)
     assert side.sum() == 2, "a flat side of the box, and nothing of its rounded edges"
     runs = faces.runs_of(piece)
     assert runs == (n, n)

@@ -29,6 +29,11 @@ def scattered(scatter: Scatter, *others: Thing, source: Thing = SOURCE, **place)
     return Document(things=(source, Thing(id="c", scatter=scatter, **place), *others), materials=(Material(id="m"),))
 
 
+def with_numbers(document: Document, **values) -> Document:
+    """Return the document with numbers of its scatter changed."""
+    return edit.alter(document, "things", "c", scatter=edit.changed(document.find("things", "c").scatter, **values))
+
+
 def stands(document: Document, assets: Assets | None = None) -> np.ndarray:
     """Return the copies' matrices."""
     return placed(document, assets or Assets(), document.find("things", "c"))[0]
@@ -66,9 +71,7 @@ def test_a_surface_is_covered_evenly_by_area_and_weight():
     assert chi < 37.7, "even: 15 degrees of freedom, one in a thousand"
     assert np.bincount(which) / len(which) == pytest.approx([0.75, 0.25], abs=0.02)
     assert matrices[:, :3, 2] == pytest.approx(np.tile((0, 0, 1.0), (len(matrices), 1))), "upright"
-    leaning = edit.alter(
-        document, "things", "c", scatter=edit.changed(document.find("things", "c").scatter, upright=False)
-    )
+    leaning = with_numbers(document, upright=False)
     normal = document.placement("b")[:3, 2]
     assert stands(leaning)[:, :3, 2] == pytest.approx(np.tile(normal, (8000, 1)), abs=1e-9)
 
@@ -154,9 +157,7 @@ def test_copies_made_real_stand_where_they_stood():
     for thing in new:
         matrix = real.placement(thing.id)
         assert np.abs(want - matrix).max((1, 2)).min() < 1e-4
-    many = edit.alter(
-        document, "things", "c", scatter=edit.changed(document.find("things", "c").scatter, counts=(200, 200, 1))
-    )
+    many = with_numbers(document, counts=(200, 200, 1))
     with pytest.raises(SceneError, match="20,000"):
         arrange.scatter_made_real(many, Assets(), "c")
 

@@ -140,7 +140,7 @@ def opened(qtbot, sheet):
 
 
 def test_things(qtbot, session):
-    sheet = opened(qtbot, ThingSheet(session, Choice(session, {"set": "things"}), lambda: None))
+    sheet = opened(qtbot, ThingSheet(session, Choice(session, {"set": "things"}), lambda: None, str))
     for id in ("g", "b"):
         session.choose("things", id)
         assert check(qtbot, session, sheet, sheet.form) >= 5

@@ -192,7 +192,7 @@ def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
 
 
 def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):
-    sheet = ThingSheet(session, Choice(session, {"set": "things"}), lambda: None)
+    sheet = ThingSheet(session, Choice(session, {"set": "things"}), lambda: None, str)
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("things", "b")

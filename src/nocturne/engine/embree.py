@@ -198,6 +198,21 @@ class Stage:
         inward = np.linalg.solve(self._linear(instance), direction)
         return instance, float(ray[layout.FAR]), bool(ray[layout.ROW.span("NORMAL")] @ inward > 0)
 
+    def first_face(
+        self, origin: np.ndarray, direction: np.ndarray, mask: int = CAMERA_RAYS
+    ) -> tuple[int, int, float] | None:
+        """Return (instance, triangle, distance along unit direction) of the nearest hit."""
+        room = np.zeros(layout.ROW.width + 16, np.float32)
+        start = (-room.ctypes.data % 64) // 4
+        ray = room[start : start + layout.ROW.width]
+        ids = ray.view(np.uint32)
+        ray[:] = layout.ROW.filled(np.float32, ORIGIN=origin, DIRECTION=direction, FAR=np.inf)
+        ids[layout.MASK], ids[layout.GEOMETRY], ids[layout.INSTANCE] = mask, layout.NOTHING, layout.NOTHING
+        intersect(self.address, ray.ctypes.data, None)
+        if ids[layout.GEOMETRY] == layout.NOTHING:
+            return None
+        return int(ids[layout.INSTANCE]), int(ids[layout.PRIMITIVE]), float(ray[layout.FAR])
+
     def surfaces(
         self, origins: np.ndarray, directions: np.ndarray, mask: int = CAMERA_RAYS
     ) -> tuple[np.ndarray, np.ndarray]:

@@ -6,6 +6,9 @@ import numpy as np
 
 from nocturne.engine.embree import hit_error
 from nocturne.engine.layout import camera as cam
+from nocturne.engine.layout import corner
+from nocturne.engine.layout import instance as inst
+from nocturne.engine.layout import mesh as layout
 from nocturne.engine.prepare import Prepared
 
 _MOST_BACKS = 64  # lamps seen from behind along one ray
@@ -54,6 +57,34 @@ def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
             point,
         )
     return None
+
+
+@dataclass(frozen=True, eq=False)
+class Face:
+    """The triangle of a thing along a pixel's middle ray; corners (3, 3) and point in the set, metres."""
+
+    id: str
+    triangle: int
+    point: np.ndarray
+    corners: np.ndarray
+
+
+def face_at(prepared: Prepared, x: float, y: float) -> Face | None:
+    """Return the face of a thing that is hit first at a point of the picture; None for nothing, or a lamp."""
+    origin, direction = pixel_ray(prepared, x, y)
+    found = prepared.stage.first_face(origin, direction)
+    if found is None or found[0] >= len(prepared.object_ids) - prepared.n_lamps:
+        return None
+    instance, triangle, distance = found
+    arrays = prepared.arrays
+    mesh = arrays["mesh_i"][arrays["inst_i"][instance, inst.MESH]]
+    corners = arrays["tris"][mesh[layout.FIRST_TRIANGLE] + triangle].astype(np.int64) + mesh[layout.FIRST_VERTEX]
+    matrix = arrays["inst_xf"][instance].reshape(3, 4).astype(float)
+    places = arrays["corners"][corners][:, corner.ROW.span("POSITION")].astype(float)
+    whole = prepared.pieces.get(instance)
+    number = triangle if whole is None else int(whole[triangle])
+    world = places @ matrix[:, :3].T + matrix[:, 3]
+    return Face(prepared.object_ids[instance], number, origin + direction * distance, world)
 
 
 def focus_distance(prepared: Prepared, point: np.ndarray) -> float:

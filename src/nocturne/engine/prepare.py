@@ -79,6 +79,7 @@ class Prepared:
     materials: tuple[str, ...]
     material_ids: tuple[str, ...]
     n_lamps: int
+    pieces: dict[int, np.ndarray]  # of instances that are a part of their thing's mesh: which triangles of it
 
     @property
     def stage(self) -> Stage:
@@ -272,6 +273,7 @@ class Preparer:
             tuple(m.name for m in materials),
             tuple(m.id for m in materials),
             len(lights.lamp_ids),
+            drawn.pieces,
         )
 
     def _keep(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:

@@ -64,6 +64,17 @@ def part_of(mesh: Mesh, triangles: np.ndarray) -> Mesh:
     return Mesh(vertices, corners.reshape(-1, 3), normals, uvs, sets, mesh.set_names)
 
 
+def border(mesh: Mesh, chosen: np.ndarray) -> np.ndarray:
+    """Return (n, 2, 3) the edges between chosen triangles and others; vertices in one place count as one."""
+    if not chosen.any():
+        return np.zeros((0, 2, 3))
+    _, first, welded = np.unique(np.round(mesh.vertices, 7), axis=0, return_index=True, return_inverse=True)
+    corners = welded.reshape(-1)[mesh.triangles[chosen]].astype(np.int64)
+    edges = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
+    unique, counts = np.unique(edges, axis=0, return_counts=True)
+    return mesh.vertices[first[unique[counts == 1]]].astype(float)
+
+
 def materials_of(thing: Thing) -> tuple[str, ...]:
     """Return the ids of the materials that a thing may wear, its own first; "" for none is left out."""
     return tuple(id for id in dict.fromkeys((thing.material, *(face.material for face in thing.faces))) if id)
@@ -74,11 +85,11 @@ def wearing(document: Document, material: str) -> list[Thing]:
     return [thing for thing in document.things if material in materials_of(thing)]
 
 
-def connected(mesh: Mesh, triangle: int, *, angle_deg: float = 180.0) -> np.ndarray:
+def connected(mesh: Mesh, triangle: int, *, angle_deg: float = 180.0, is_flat: bool = False) -> np.ndarray:
     """Return (m,) True for the triangles joined to one over edges, as far as faces turn by less than an angle.
 
-    Vertices at the same place count as one, so that a seam of UVs or a hard edge joins too. With 180 degrees: the whole
-    connected piece.
+    From one face to the next, or with is_flat from the first one: a flat side. Vertices at the same place count as one,
+    so that a seam of UVs or a hard edge joins too. With 180 degrees: the whole connected piece.
     """
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
@@ -96,7 +107,12 @@ def connected(mesh: Mesh, triangle: int, *, angle_deg: float = 180.0) -> np.ndar
         p = mesh.vertices[mesh.triangles].astype(float)
         normal = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
         normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-        near = (normal[a] * normal[b]).sum(1) >= np.cos(np.radians(angle_deg))
+        least = np.cos(np.radians(angle_deg))
+        if is_flat:
+            level = normal @ normal[triangle] >= least
+            near = level[a] & level[b]
+        else:
+            near = (normal[a] * normal[b]).sum(1) >= least
         a, b = a[near], b[near]
     _, piece = connected_components(coo_array((np.ones(len(a)), (a, b)), shape=(m, m)), directed=False)
     return piece == piece[triangle]

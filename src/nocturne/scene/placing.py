@@ -13,7 +13,7 @@ from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, Placed, Turned
-from nocturne.scene.shapes import rotation, turn_of, unsized
+from nocturne.scene.shapes import levels, rotation, turn_of, unsized
 
 _LEAST = 1e-4
 _LEAST_SIZE = 1e-6
@@ -161,6 +161,98 @@ def measured(document: Document, assets: Assets, id: str, axis: int, length: flo
     thing = document.find("things", id)
     size = tuple(s * factor if in_proportion or k == axis else s for k, s in enumerate(thing.size))
     return edit.alter(document, "things", id, size=tuple(float(s) for s in size))
+
+
+def aligned(document: Document, assets: Assets, ids: tuple[str, ...], *, axis: int, side: int) -> Document:
+    """Return the document with things moved along an axis of the set so that their boxes line up with the last one's.
+
+    side: -1 for their low sides, 0 for their middles, 1 for their high sides.
+    """
+    boxes = {id: navigate.bounds_of(document, assets, id) for id in tops(document, ids)}
+    boxes = {id: np.stack(box)[:, axis] for id, box in boxes.items() if box is not None}
+    if len(boxes) < 2:
+        return document
+    goal = _edge(list(boxes.values())[-1], side)
+    for id, box in boxes.items():
+        by = np.zeros(3)
+        by[axis] = goal - _edge(box, side)
+        document = moved(document, "things", (id,), by)
+    return document
+
+
+def _edge(box: np.ndarray, side: int) -> float:
+    return float(box[0] if side < 0 else box[1] if side > 0 else box.mean())
+
+
+def distributed(document: Document, assets: Assets, ids: tuple[str, ...], *, axis: int) -> Document:
+    """Return the document with equal gaps between things' boxes along an axis; the two outermost stay."""
+    boxes = {id: navigate.bounds_of(document, assets, id) for id in tops(document, ids)}
+    boxes = {id: np.stack(box)[:, axis] for id, box in boxes.items() if box is not None}
+    if len(boxes) < 3:
+        return document
+    order = sorted(boxes, key=lambda id: float(boxes[id].mean()))
+    sizes = [float(np.ptp(boxes[id])) for id in order]
+    low, high = float(boxes[order[0]][0]), float(boxes[order[-1]][1])
+    gap, at = (high - low - sum(sizes)) / (len(order) - 1), low
+    for id, size in zip(order, sizes):
+        by = np.zeros(3)
+        by[axis] = at - float(boxes[id][0])
+        document = moved(document, "things", (id,), by)
+        at += size + gap
+    return document
+
+
+def mirrored(document: Document, assets: Assets, ids: tuple[str, ...], *, axis: int) -> Document:
+    """Return the document with things mirrored along an axis of the set, about the middle of their common box."""
+    found = [navigate.bounds_of(document, assets, id) for id in tops(document, ids)]
+    corners = [np.stack(box) for box in found if box is not None]
+    if not corners:
+        return document
+    middle = (np.min(corners, axis=(0, 1)) + np.max(corners, axis=(0, 1))) / 2
+    flip = np.eye(4)
+    flip[axis, axis], flip[axis, 3] = -1.0, 2 * middle[axis]
+    for id in tops(document, ids):
+        home = above(document, "things", id)
+        stands = levels(np.linalg.inv(home) @ flip @ document.placement(id))
+        if len(stands) == 1:
+            document = edit.alter(document, "things", id, **{k: tuple(v) for k, v in stands[0].items()})
+    return document
+
+
+def on_surface(document: Document, id: str, point: np.ndarray, normal: np.ndarray, *, turns: bool) -> Document:
+    """Return the document with a thing's origin on a point of a surface; turns: its z axis along the unit normal."""
+    thing = document.find("things", id)
+    stands = document.placement(id)
+    if turns:
+        z = stands[:3, 2] / max(float(np.linalg.norm(stands[:3, 2])), 1e-12)
+        axis, cosine = np.cross(z, normal), float(z @ normal)
+        size = float(np.linalg.norm(axis))
+        if size < 1e-9:
+            axis, size = np.cross(z, (1.0, 0.0, 0.0) if abs(z[0]) < 0.9 else (0.0, 1.0, 0.0)), 0.0
+        angle = math.atan2(size, cosine)
+        if angle > 1e-9:
+            document = turned(document, "things", (thing.id,), axis=axis, angle=angle, pivot=stands[:3, 3])
+    return moved(document, "things", (id,), np.asarray(point, float) - stands[:3, 3])
+
+
+def in_array(
+    document: Document, ids: tuple[str, ...], *, n: int, step: np.ndarray, about: np.ndarray | None = None
+) -> tuple[Document, tuple[str, ...]]:
+    """Return the document with n - 1 further copies of things, each a step from the one before, and their ids.
+
+    step: (3,) a shift in the set, metres; with `about`, a point, its z is a turn about the vertical there in degrees.
+    Copies share their meshes.
+    """
+    made: list[str] = []
+    for k in range(1, n):
+        document, new = edit.copied(document, "things", tops(document, ids))
+        if about is None:
+            document = moved(document, "things", new, np.asarray(step, float) * k)
+        else:
+            angle = math.radians(float(step[2])) * k
+            document = turned(document, "things", new, axis=np.array([0.0, 0, 1]), angle=angle, pivot=about)
+        made += new
+    return document, tuple(made)
 
 
 def aimed(light: Light, point: np.ndarray) -> Light:

@@ -45,7 +45,11 @@ class Scatter(Model):
     )
     jitter: float = described(0.0, "Jitter", "Random shift of each copy.", unit="m", low=0, high=1e6, soft_high=2)
     turn_deg: Vector = described(
-        (0.0, 0.0, 0.0), "Random turn", "Up to this far to either side, about x, y and z.", kind="angles", unit="°"
+        (0.0, 0.0, 0.0),
+        "Turn ±",
+        "Random turn, so far to either side, about x, y and z.",
+        kind="angles",
+        unit="°",
     )
     step_deg: float = described(0.0, "In steps of", "Random turns go in such steps; 0: any.", unit="°", low=0, high=180)
     smallest: float = described(1.0, "Smallest", "Random size, as a factor.", unit="×", low=1e-4, high=1e4, soft_high=4)
@@ -53,8 +57,8 @@ class Scatter(Model):
     steepest_deg: float = described(
         180.0, "Steepest", "Where the surface is steeper there are none.", unit="°", low=0, high=180
     )
-    lowest: float = described(-1e6, "Not below", "Height in the set.", unit="m", low=-1e6, high=1e6)
-    highest: float = described(1e6, "Not above", "Height in the set.", unit="m", low=-1e6, high=1e6)
+    lowest: float = described(-1e4, "Not below", "Height in the set.", unit="m", low=-1e6, high=1e6)
+    highest: float = described(1e4, "Not above", "Height in the set.", unit="m", low=-1e6, high=1e6)
     keep_out: tuple[str, ...] = ()
     margin: float = described(0.0, "Margin", "How far from what is kept clear.", unit="m", low=0, high=1e6, soft_high=5)
     density: str = described(

@@ -1,28 +1,32 @@
 """Bringing models in: read in the background, shown on a sheet, placed when that is wanted."""
 
+import os
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
 from nocturne.deliver import convert
 from nocturne.errors import NocturneError
-from nocturne.io import paths
+from nocturne.io import image, paths
 from nocturne.io.models import read as models
 from nocturne.io.models.arrival import Arrival
 from nocturne.io.models.read import with_folder
 from nocturne.jobs import Update
+from nocturne.scene.assets import Assets
 from nocturne.scene.bringing import Wanted, box_in_metres, brought, first_set
 from nocturne.scene.files import split
+from nocturne.scene.shapes import joined
 from nocturne.ui import files
 from nocturne.ui.files import Files
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
 _KIND = "Bring in"
+_LOOK_AT_DISK_MS = 3000
 
 
 class Guest:
@@ -42,6 +46,14 @@ class BringWork(QObject):
         self.session, self.runner, self.files = session, runner, files
         self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         self._at: np.ndarray | None = None
+        self._stood: dict[str, tuple | None] = {}
+        self._told: tuple[str, ...] = ()
+        session.assets_changed.connect(self._remember)
+        session.document_changed.connect(lambda change: change.is_all and self._remember())
+        self._disk = QTimer(self)
+        self._disk.setInterval(_LOOK_AT_DISK_MS)
+        self._disk.timeout.connect(self.notice)
+        self._disk.start()
 
     def look_at(self, names: list[Path], *, at: np.ndarray | None = None) -> None:
         """Read models and show what is in them; nothing is placed yet. at: where they are to stand."""
@@ -117,10 +129,70 @@ class BringWork(QObject):
         self.session.assets = replace(assets, meshes=kept)
         names = ", ".join(guest.path.name for guest in guests[:3]) + (" and more" if len(guests) > 3 else "")
         self.session.push(document, f"Bring in {names}")
+        self._remember()
         self.session.choose_many("things", tuple(groups))
         also = " A ground, a sky and its sun were added." if is_first else ""
         lost = any(guest.arrival.lost or guest.arrival.missing for guest in guests)
         self.session.said.emit(f"Brought in {' '.join(words)}{also}", lost)
+
+    # ---- files that change on disk ---------------------------------------------------------------------------------
+
+    def close(self) -> None:
+        """Look at the disk no more."""
+        self._disk.stop()
+
+    def _remember(self) -> None:
+        """Remember how each model and picture stood on disk when it was loaded."""
+        names = _files_of(self.session.assets)
+        folder = self.files.folder()
+        self._stood = {name: self._stood.get(name) or _standing(folder / name) for name in names}
+
+    def changed_on_disk(self) -> tuple[str, ...]:
+        """Return the models and pictures that have been written since they were loaded."""
+        folder = self.files.folder()
+        now = {name: _standing(folder / name) for name in self._stood}
+        return tuple(name for name, stood in self._stood.items() if now[name] is not None and now[name] != stood)
+
+    def notice(self) -> None:
+        """Say once for each time that files have changed on disk."""
+        changed = self.changed_on_disk()
+        if changed and changed != self._told and not self.runner.is_busy(_KIND):
+            self._told = changed
+            names = ", ".join(Path(name).name for name in changed[:3]) + (" and more" if len(changed) > 3 else "")
+            self.session.said.emit(f"{names} changed on disk. “Reload what changed on disk” takes it over.", False)
+
+    def reload(self) -> None:
+        """Read models and pictures that changed on disk again; places, materials and all edits stay."""
+        changed, folder, assets = self.changed_on_disk(), self.files.folder(), self.session.assets
+        if not changed:
+            self.session.said.emit("Nothing has changed on disk.", False)
+            return
+        document = self.session.document
+
+        def work() -> Iterator[Update]:
+            meshes, images, told = dict(assets.meshes), dict(assets.images), []
+            for i, name in enumerate(changed):
+                yield Update(i, len(changed), f"Reading {name}")
+                try:
+                    told += _reloaded(folder, name, meshes, images)
+                except NocturneError as error:
+                    told.append(f"{error} What was loaded stays.")
+            yield Update(
+                len(changed), len(changed), "Read", result=(replace(assets, meshes=meshes, images=images), told)
+            )
+
+        def done(result: tuple[Assets, list[str]]) -> None:
+            if self.session.assets is not assets or self.session.document.name != document.name:
+                self.session.said.emit("The set has changed meanwhile. Reload once more.", True)
+                return
+            self.session.assets, told = result
+            for name in changed:
+                self._stood.pop(name, None)
+            self.session.assets_changed.emit()
+            words = " ".join(told) or "Everything in it is as it was named before."
+            self.session.said.emit(f"Read again: {', '.join(Path(n).name for n in changed)}. {words}", bool(told))
+
+        self.runner.submit(_KIND, work(), done)
 
     def ask_export(self, window: QWidget) -> None:
         """Ask where to write the set, and write it."""
@@ -148,6 +220,44 @@ class BringWork(QObject):
             return self.files.relative(file) if split(picture, "picture")[1] == "" and paths.is_utf8(picture) else ""
 
         return named
+
+
+def _standing(path: Path) -> tuple | None:
+    try:
+        about = os.stat(path)
+    except OSError:
+        return None
+    return about.st_mtime_ns, about.st_size
+
+
+def _files_of(assets: Assets) -> set[str]:
+    """Return the files that loaded meshes and pictures come from, as the document names them."""
+    found = {split(name, "model")[0] for name in assets.meshes}
+    return {name for name in found | {split(path, "picture")[0] for path, _ in assets.images} if name}
+
+
+def _reloaded(folder: Path, name: str, meshes: dict, images: dict) -> list[str]:
+    """Put what a file holds now in the place of what it held; return what went and what came, a sentence each."""
+    told = []
+    keys = [key for key in meshes if split(key, "model")[0] == name]
+    if keys:
+        arrival = models.read(folder / name)
+        found = {**arrival.by_node, **arrival.meshes}
+        parts = {key.partition("#")[2] for key in keys}
+        for key in keys:
+            part = key.partition("#")[2]
+            if part in found:
+                meshes[key] = found[part]
+            elif not part:
+                meshes[key] = joined(*arrival.meshes.values())
+        gone, new = sorted(parts - found.keys() - {""}), [n for n in arrival.meshes if n not in parts]
+        if gone:
+            told.append(f"No longer in it, kept as it was: {', '.join(gone[:5])}.")
+        if new:
+            told.append(f"New in it, bring it in to have it: {', '.join(new[:5])}.")
+    for path, space in [key for key in images if split(key[0], "picture")[0] == name]:
+        images[(path, space)] = image.read(folder / path, space=space)
+    return told
 
 
 def _told(guest: Guest) -> str:

@@ -28,6 +28,7 @@ class Choice:
         self.held = ""  # the material that was picked up
         self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         self._hidden_by_only: tuple[str, ...] = ()
+        self.give_to_faces: Callable[[str, tuple[str, ...]], bool] = lambda material, ids: False
 
     @property
     def document(self) -> Document:
@@ -251,6 +252,64 @@ class Choice:
 
         self.session.edit(dropped, label="Put on the floor")
 
+    def align(self, axis: int, side: int) -> None:
+        """Line the chosen things up with the last one."""
+        ids = self._free_ids()
+        if len(ids) < 2:
+            self.session.said.emit("Choose two things or more; they line up with the last one.", True)
+            return
+        self.session.edit(placing.aligned, self.session.assets, ids, axis=axis, side=side, label="Align")
+
+    def distribute(self, axis: int) -> None:
+        """Give the chosen things equal gaps."""
+        ids = self._free_ids()
+        if len(ids) < 3:
+            self.session.said.emit("Choose three things or more.", True)
+            return
+        self.session.edit(placing.distributed, self.session.assets, ids, axis=axis, label="Distribute")
+
+    def mirror(self, axis: int) -> None:
+        """Mirror the chosen things about their own middle."""
+        self.session.edit(placing.mirrored, self.session.assets, self._free_ids(), axis=axis, label="Mirror")
+
+    def array(self, n: int, step: tuple, *, in_ring: bool) -> None:
+        """Add copies of the chosen things in a line, or in a ring about the origin of the set."""
+        about = np.zeros(3) if in_ring else None
+        document, new = placing.in_array(self.document, self._free_ids(), n=n, step=np.array(step), about=about)
+        self.session.push(document, "Array")
+        self.session.choose_many("things", (*self.session.all_chosen("things"), *new))
+
+    def make_unique(self) -> None:
+        """Give each chosen thing materials of its own, so that changing them changes no other thing."""
+        document, made = self.document, 0
+        for id in self.session.all_chosen("things"):
+            for material in materials_of(document.find("things", id)):
+                if len(wearing(document, material)) > 1:
+                    document, new = edit.duplicate(document, "materials", material)
+                    thing = document.find("things", id)
+                    values = {
+                        "material": new if thing.material == material else thing.material,
+                        "faces": tuple(
+                            edit.changed(f, material=new) if f.material == material else f for f in thing.faces
+                        ),
+                    }
+                    document, made = edit.alter(document, "things", id, **values), made + 1
+        self.session.push(document, "Make materials unique")
+        self.session.said.emit(f"{made} material{'' if made == 1 else 's'} copied.", False)
+
+    def replace_material(self, old: str, new: str) -> None:
+        """Give a material to all that wear another, wherever they wear it."""
+        document = self.document
+        values = {
+            thing.id: {
+                "material": new if thing.material == old else thing.material,
+                "faces": tuple(edit.changed(f, material=new) if f.material == old else f for f in thing.faces),
+            }
+            for thing in wearing(document, old)
+        }
+        self.session.edit(edit.alter_each, "things", values, label="Replace a material")
+        self.session.said.emit(f"{len(values)} thing{'' if len(values) == 1 else 's'} changed.", False)
+
     def bring_into_view(self) -> None:
         """Move the view so that what is chosen fills it."""
         document, boxes = self.document, []
@@ -298,11 +357,13 @@ class Choice:
         self.give_to(self.held, self.session.all_chosen("things"))
 
     def give_to(self, material: str, ids: tuple[str, ...]) -> None:
-        """Give a material to things, and to everything in groups among them."""
+        """Give a material to things, and to everything in groups among them; to chosen faces of one of them instead."""
         document = self.document
         found = document.find("materials", material)
         if found is None:
             self.session.said.emit("Pick up a material first, with Ctrl+Alt+C.", True)
+            return
+        if self.give_to_faces(material, ids):
             return
         wanted = document.with_members(ids)
         wear = [thing.id for thing in document.things if thing.id in wanted and thing.has_shape]

@@ -102,7 +102,7 @@ PAGES = (
         "set",
         "things",
         list=_things,
-        sheet=lambda tools: ThingSheet(tools.session, tools.choice, tools.ask_points),
+        sheet=lambda tools: ThingSheet(tools.session, tools.choice, tools.ask_points, tools.ask_picture),
         outlined="things",
         draws=frozenset({"placing"}),
     ),

@@ -10,7 +10,7 @@ from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.jobs import Update
 from nocturne.preflight.check import check
-from nocturne.scene import edit
+from nocturne.scene import edit, measuring
 from nocturne.scene.change import Change
 from nocturne.scene.faces import materials_of
 from nocturne.ui import layout, rescue
@@ -43,6 +43,7 @@ from nocturne.ui.readying import Readier, paint_in_turn
 from nocturne.ui.renderwork import RenderWork
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
+from nocturne.ui.setwork import SetWork
 from nocturne.ui.showing import Showing
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
@@ -117,6 +118,8 @@ class Window(QMainWindow):
             sheet=self.export_sheet,
         )
         self.camera = CameraWork(self.session, self.picture)
+        self.setwork = SetWork(self.session, self.picture)
+        self.choice.give_to_faces = self.setwork.give
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self.actions_by_id = menus.fill(self)
         self._connect()
@@ -207,6 +210,10 @@ class Window(QMainWindow):
         """Leave what Escape leaves first: a mode of the picture, an open sheet; return False if there is none."""
         if self.picture.mode != "choose":
             self.picture.set_mode("choose")
+            return True
+        if self.picture.drawn:
+            self.setwork.leave()
+            self.setwork.forget_measure()
             return True
         if self.picture.offered:
             self.portals.leave()
@@ -504,6 +511,15 @@ class Window(QMainWindow):
         """Show what mouse and keys do."""
         cards.KeysCard(self).open()
 
+    def show_measures(self) -> None:
+        """Show how large the choice, the frame and the set are, and how much there is."""
+        rows = measuring.told(self.session.document, self.session.assets, self.session.all_chosen("things"))
+        cards.FactsCard(self, "Measures", rows).open()
+
+    def show_array(self) -> None:
+        """Ask how many copies of the choice are wanted, and how far apart."""
+        cards.ArrayCard(self, self.choice.array).open()
+
     def bring_when_open(self, models: list[Path]) -> None:
         """Show models to be brought in, once the project that is being opened is there."""
         if not self.projects.is_opening:
@@ -598,6 +614,7 @@ class Window(QMainWindow):
         self.settings.setValue("window/across", self.across.saveState())
         QApplication.instance().removeEventFilter(self)
         self.projects.close()
+        self.bring.close()
         self._readier.stop()
         self.live.close()
         self.renders.close()

@@ -63,6 +63,14 @@ PROJECT = (
     ),
     Command("project.bring-in", "Bring in models…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
     Command(
+        "project.reload",
+        "Reload what changed on disk",
+        "Project",
+        lambda w: w.bring.reload(),
+        "Alt+F5",
+        help="Models and pictures that were written since; places, materials and edits stay",
+    ),
+    Command(
         "project.export-set",
         "Export the set…",
         "Project",
@@ -146,6 +154,76 @@ THINGS = (
         help="Hides all but the choice; the same command shows it again",
     ),
     Command("things.lock", "Lock or free the choice", "Things", lambda w: w.choice.lock(), "Alt+L", _things),
+    *(
+        Command(
+            f"things.align-{'xyz'[axis]}-{words}",
+            f"Align: {words} along {'xyz'[axis]}",
+            "Things",
+            lambda w, axis=axis, side=side: w.choice.align(axis, side),
+            enabled=_things,
+            help="With the thing that was chosen last",
+        )
+        for axis in range(3)
+        for side, words in ((-1, "low sides"), (0, "middles"), (1, "high sides"))
+    ),
+    *(
+        Command(
+            f"things.distribute-{axis}",
+            f"Equal gaps along {axis}",
+            "Things",
+            lambda w, k=k: w.choice.distribute(k),
+            enabled=_things,
+        )
+        for k, axis in enumerate("xyz")
+    ),
+    *(
+        Command(
+            f"things.mirror-{axis}", f"Mirror along {axis}", "Things", lambda w, k=k: w.choice.mirror(k), "", _things
+        )
+        for k, axis in enumerate("xyz")
+    ),
+    Command(
+        "things.faces",
+        "Choose faces",
+        "Things",
+        lambda w: w.picture.set_mode("faces"),
+        "B",
+        help="Click a flat side; Ctrl adds, Alt follows curves, Shift takes all; a material given goes to them",
+    ),
+    Command(
+        "things.stand",
+        "Put the choice on a surface",
+        "Things",
+        lambda w: w.picture.set_mode("stand"),
+        "Shift+S",
+        _things,
+        "Click a surface: the thing turns with it; with Ctrl it stays upright",
+    ),
+    Command(
+        "things.measure",
+        "Measure between two points",
+        "Things",
+        lambda w: w.picture.set_mode("measure"),
+        "D",
+        help="The reading stays drawn until Escape",
+    ),
+    Command(
+        "things.send-length",
+        "Type the measured length into the last field",
+        "Things",
+        lambda w: w.setwork.send_length(),
+        "Alt+M",
+    ),
+    Command("things.measures", "Measures of the choice and the set…", "Things", lambda w: w.show_measures(), "Shift+D"),
+    Command(
+        "things.array",
+        "Array of the choice…",
+        "Things",
+        lambda w: w.show_array(),
+        enabled=_things,
+        help="Further copies in a line or a ring",
+    ),
+    Command("things.unique", "Make its materials its own", "Things", lambda w: w.choice.make_unique(), "", _things),
     Command(
         "things.scatter",
         "Scatter the choice over a grid",

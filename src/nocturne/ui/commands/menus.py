@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 
 _ONCE = ("picture.meter", "proof.flip")  # commands that a key held down does not repeat
-_OF_TYPING = ("Delete", "Shift+A", "Shift+N", "Shift+X")
+_OF_TYPING = ("Delete", "Shift+A", "Shift+D", "Shift+S", "Shift+N", "Shift+X")
 
 
 def fill(window: Any) -> dict[str, QAction]:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.scene.bringing import box_in_metres
+from nocturne.scene.measuring import length
 from nocturne.ui import files
 from nocturne.ui.bringwork import BringWork, Guest
 from nocturne.ui.widgets.numberfield import NumberField
@@ -25,14 +26,6 @@ from nocturne.ui.widgets.words import section, soft
 
 UNITS = (("Metres", 1.0), ("Centimetres", 0.01), ("Millimetres", 0.001), ("Inches", 0.0254), ("Feet", 0.3048))
 _SMALL, _LARGE = 1e-3, 1e3  # metres between which a model is likely meant as it is
-
-
-def length(metres: float) -> str:
-    """Return a length in the unit that suits it."""
-    for factor, unit in ((1e-3, "km"), (1.0, "m"), (100.0, "cm"), (1e3, "mm")):
-        if abs(metres) * factor >= 1 or unit == "mm":
-            return f"{round(metres * factor, 4):.4g} {unit}"
-    return ""
 
 
 class BringSheet(QWidget):

@@ -9,6 +9,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.view import handles, overlay
+from nocturne.ui.view.drawn import Drawn, draw_drawn
 from nocturne.ui.widgets.layer import Layer
 
 
@@ -26,6 +27,7 @@ class Scene:
     members: frozenset[str]  # things to outline
     light: str  # the chosen light
     offered: tuple[Light, ...]  # lights that are not there yet
+    drawn: tuple[Drawn, ...]
     region: tuple | None
     star: handles.Star | None
     held: handles.Grip | None
@@ -52,7 +54,7 @@ class Marks:
             painter.drawImage(scene.rect, scene.print.outline)
         marks_set = is_live and (shown.lights or (shown.focus and view.depth_of_field))
         false_colour = scene.print.is_false_colour
-        if any((false_colour, marks_set, shown.guides, scene.region, scene.offered)):
+        if any((false_colour, marks_set, shown.guides, scene.region, scene.offered, scene.drawn)):
             key = (
                 replace(shown),
                 scene.rect,
@@ -61,6 +63,7 @@ class Marks:
                 scene.document.standing_lights,
                 scene.light,
                 scene.offered,
+                scene.drawn,
                 false_colour,
                 scene.region,
             )
@@ -91,6 +94,7 @@ def _draw_still(painter: QPainter, scene: Scene, marks_set: bool) -> None:
     if marks_set and shown.lights:
         overlay.draw_lights(painter, scene.rect, document, scene.light)
     overlay.draw_offered(painter, scene.rect, document.view, scene.offered)
+    draw_drawn(painter, scene.rect, document.view, scene.drawn)
     if shown.guides:
         overlay.draw_guides(painter, scene.rect)
     if scene.region:

@@ -77,6 +77,7 @@ def _scene(view, rect: QRectF, clip: QRectF) -> Scene:
         members=view.members,
         light=view.ids[-1] if view.part == "lights" and view.ids else "",
         offered=view.offered,
+        drawn=view.drawn,
         region=view.region,
         star=view.star(),
         held=view.gripping.held,

@@ -12,6 +12,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.view import handles, overlay, reading
+from nocturne.ui.view.drawn import Drawn
 from nocturne.ui.view.hands.boxing import Boxing
 from nocturne.ui.view.hands.dropping import Dropping
 from nocturne.ui.view.hands.gripping import Gripping
@@ -30,6 +31,9 @@ HINTS = {
     "neutral": "Click something that should be neutral",
     "box": "Drag a box around what to choose",
     "region": "Drag over what to render first",
+    "faces": "Click a side; Ctrl adds, Alt follows curves, Shift takes all",
+    "stand": "Click where the choice is to stand; Ctrl keeps it upright",
+    "measure": "Click two points; corners catch, Ctrl lets go",
 }
 _NOTE_MS = 9000
 
@@ -44,6 +48,7 @@ class PictureView(QWidget):
     focus_picked = Signal(object)
     colour_picked = Signal(object)  # working-space RGB, scaled so that its largest is at most 1
     light_picked = Signal(str, object)  # "spot" or "neutral", mean radiance there, cd/m2
+    touched = Signal(str, object)  # a mode that asks for clicks in the set, and the `Touch`
     moved = Signal(object, object)  # view, merge
     placed = Signal(object, str, object)  # document, label, merge
     dropped = Signal(str, object)  # a material's id, the Hit under it
@@ -68,6 +73,7 @@ class PictureView(QWidget):
         self.part, self.ids = "", ()
         self.members: frozenset[str] = frozenset()  # the things that are outlined
         self.offered: tuple[Light, ...] = ()  # drawn, and not in the document
+        self.drawn: tuple[Drawn, ...] = ()  # lines of the set
         self.overlays = overlay.Shown()
         self.compare, self.wipe, self.flipped = "", 0.5, False
         self.names = ("", "")
@@ -116,6 +122,11 @@ class PictureView(QWidget):
     def set_offered(self, lights: tuple[Light, ...]) -> None:
         """Draw lights that are not in the document yet."""
         self.offered = lights
+        self.update()
+
+    def set_drawn(self, drawn: tuple[Drawn, ...]) -> None:
+        """Draw lines of the set over the picture."""
+        self.drawn = drawn
         self.update()
 
     def set_mode(self, mode: str) -> None:
@@ -257,6 +268,9 @@ class PictureView(QWidget):
     def click(self, hit: Hit | None, touch: Touch) -> None:
         """Pick what the mode asks for at a point, or choose what was hit there."""
         mode, pixel = self.mode, self.pixel_at(touch.at)
+        if mode in ("faces", "measure", "stand"):  # until Escape: one click seldom is enough
+            self.touched.emit(mode, touch)
+            return
         if mode != "choose":
             self.set_mode("choose")
         if mode == "focus":

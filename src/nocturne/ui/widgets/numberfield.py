@@ -60,6 +60,8 @@ class NumberField(QWidget):
 
     edited = Signal(float, object)
     committed = Signal(float, object)
+    last_length: "NumberField | None" = None  # the field for a length that was used last, in any window
+
     changed = Signal(object)  # a function of a value, typed as "+0.1" or "x2" for several things at once
     given = Signal(str, float)  # one of the units in `also`, and the value that was typed in it
 
@@ -237,8 +239,19 @@ class NumberField(QWidget):
         for widget in (self.entry, self.label):
             widget.setToolTip(text)
 
+    def take_length(self, metres: float) -> None:
+        """Take a length as if it were typed."""
+        self._take(self._clamped(metres * {"mm": 1e3}.get(self.unit, 1.0)))
+
+    def _note_length(self) -> None:
+        if self.unit in ("m", "mm"):
+            NumberField.last_length = self
+            self.destroyed.connect(lambda: _forget(self))
+
     def eventFilter(self, watched, event) -> bool:
         """Step with the up and down keys, give up with Escape."""
+        if event.type() == event.Type.FocusIn:
+            self._note_length()
         if event.type() == event.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape and self.entry.isModified():
                 self._write(self._value)
@@ -254,6 +267,11 @@ class NumberField(QWidget):
                 self._take(self._clamped(value))
                 return True
         return super().eventFilter(watched, event)
+
+
+def _forget(field: NumberField) -> None:
+    if NumberField.last_length is field:
+        NumberField.last_length = None
 
 
 class VectorField(QWidget):

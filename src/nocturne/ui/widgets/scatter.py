@@ -29,6 +29,7 @@ class ScatterEditor(QWidget):
     altered = Signal(object, object)  # values by field, merge
     real_wanted = Signal()
     file_wanted = Signal()
+    picture_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -54,6 +55,9 @@ class ScatterEditor(QWidget):
         self.file.setToolTip("Three numbers a line, metres, as CSV or plain text; or the corners of a model")
         self.file.clicked.connect(self.file_wanted)
         column.addWidget(self.file)
+        self.picture = QPushButton("Choose a picture for the density…")
+        self.picture.clicked.connect(self.picture_wanted)
+        column.addWidget(self.picture)
         self.real = QPushButton("Make the copies real")
         self.real.setToolTip("Each becomes a thing of its own that can be moved; they share their meshes")
         self.real.clicked.connect(self.real_wanted)
@@ -73,6 +77,7 @@ class ScatterEditor(QWidget):
         self.sources.show_rows([(s.thing, s.weight) for s in scatter.sources], names)
         self.clear.show_rows([(id, 1.0) for id in scatter.keep_out], names)
         self.file.setVisible(scatter.over == "points")
+        self.picture.setVisible(scatter.over == "surface")
         self.told.setText(told)
 
     def _on_sources(self, rows: list[tuple[str, float]]) -> None:

@@ -21,8 +21,10 @@ from nocturne.ui.widgets.scatter import ScatterEditor
 class ThingSheet(Sheet):
     """Place, size and material of a thing; of a shape that is made here, its numbers."""
 
-    def __init__(self, session: Session, choice: Choice, ask_points: Callable[[], tuple | None]) -> None:
-        self.choice, self._ask_points = choice, ask_points
+    def __init__(
+        self, session: Session, choice: Choice, ask_points: Callable[[], tuple | None], ask_picture: Callable[[], str]
+    ) -> None:
+        self.choice, self._ask_points, self._ask_picture = choice, ask_points, ask_picture
         super().__init__(
             session,
             "things",
@@ -52,7 +54,8 @@ class ThingSheet(Sheet):
         self.scatter = ScatterEditor()
         self.scatter.altered.connect(self._rescatter)
         self.scatter.real_wanted.connect(lambda: self.choice.make_real())
-        self.scatter.file_wanted.connect(lambda: self._read_points())
+        self.scatter.file_wanted.connect(self._read_points)
+        self.scatter.picture_wanted.connect(self._choose_density)
         self.column.insertWidget(self.column.indexOf(self.form), self.scatter)
         self.facts = self.text()
 
@@ -122,6 +125,11 @@ class ThingSheet(Sheet):
 
         label = Scatter.model_fields[next(iter(values))].title or "Copies"
         self.session.edit(scattered, label=f"Scatter: {label.lower()}", merge=merge)
+
+    def _choose_density(self) -> None:
+        path = self._ask_picture()
+        if path:
+            self._rescatter({"density": path}, None)
 
     def _read_points(self) -> None:
         points = self._ask_points()
