@@ -16,6 +16,8 @@ from nocturne.jobs import Update
 from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
+from nocturne.scene.forms.turned import Turned
+from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.solids import ball, lathe, rounded_box, rounded_profile, sweep
 from nocturne.scene.thing import Thing
@@ -152,6 +154,28 @@ def _town(s: _Set) -> None:
                 turn,
                 (grow,) * 3,
             )
+
+
+def _plain(s: _Set) -> None:
+    """Put up the plain behind the hill, with some thousand houses scattered over it."""
+    s.group("Plain", place=(-62, 190, -30.5))
+    s.add("Fields", forms.panel([(-900, 60, 0), (900, 60, 0), (900, 1500, 0), (-900, 1500, 0)]), "hill")
+    roof = Turned(profile=((0.0, 0.0), (0.5, 0.0), (0.5, 0.55), (0.62, 0.5), (0.0, 1.05)), round=0.0, sides=4)
+    values = {"parent": "plain", "material": "houses", "size": (11.0, 9.0, 6.0), "visible": False}
+    s.things.append(Thing(id="plain-house", name="Plain house", form=roof, **values))
+    spread = Scatter(
+        sources=(Source(thing="plain-house"),),
+        over="surface",
+        on="plain-fields",
+        number=14_000,
+        apart=13.0,
+        turn_deg=(0.0, 0.0, 180.0),
+        step_deg=15.0,
+        smallest=0.7,
+        largest=1.3,
+        seed=4,
+    )
+    s.things.append(Thing(id="plain-houses", name="Houses of the plain", parent="plain", scatter=spread))
 
 
 def _bench(s: _Set) -> None:
@@ -587,6 +611,7 @@ def build() -> tuple[Document, dict[str, Mesh]]:
     s = _Set()
     _room(s)
     _town(s)
+    _plain(s)
     _bench(s)
     _orrery(s)
     _bell_jar(s)

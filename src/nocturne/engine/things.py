@@ -39,6 +39,7 @@ class Drawn:
     first_row: np.ndarray
     n_rows: np.ndarray
     pieces: dict[int, np.ndarray]
+    scattered: dict[str, tuple]  # of each scatter: its copies, where it stands, whether it is shown
     made_from: tuple[Document, Assets]
 
     @property
@@ -78,13 +79,16 @@ def _made(document: Document, assets: Assets) -> Drawn:
     n_rows = np.zeros(len(document.things), np.int64)
     objects: list[int] = []
     pieces: dict[int, np.ndarray] = {}
+    scattered: dict[str, tuple] = {}
     clear = {material.id for material in document.materials if material.is_clear}
     for i, thing in enumerate(document.things):
         mesh = assets.shape(thing)
         matrix, shown = placements[thing.id]
-        if thing.scatter is not None and shown and not flat[i]:
+        if thing.scatter is not None:
+            copies = copies_of(document, assets, thing) if shown and not flat[i] else []
+            scattered[thing.id] = (copies, matrix, shown)
             first_row[i] = len(rows)
-            for part in copies_of(document, assets, thing):
+            for part in copies:
                 if id(part.mesh) not in slots:
                     slots[id(part.mesh)] = len(meshes)
                     meshes.append(part.mesh)
@@ -118,7 +122,9 @@ def _made(document: Document, assets: Assets) -> Drawn:
     whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
     whole[:, inst.OBJECT] = objects
     masks = np.array(masks, np.uint32)
-    return Drawn(meshes, whole, xf, nm, masks, tuple(names), tuple(ids), first_row, n_rows, pieces, (document, assets))
+    return Drawn(
+        meshes, whole, xf, nm, masks, tuple(names), tuple(ids), first_row, n_rows, pieces, scattered, (document, assets)
+    )
 
 
 def _is_drawn(mesh: Mesh | None, shown: bool) -> bool:
@@ -149,8 +155,8 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         _is_drawn(assets.shape(thing), shown) and not is_flat
         for thing, (_, shown), is_flat in zip(things, placed, flat)
     ]
-    # What a scatter draws hangs on all that it names: then all is made anew.
-    if any(t.scatter is not None for t in document.things):
+    # What a scatter draws hangs on all that it names: if any of that changed, or it moved, all is made anew.
+    if any(_is_spread_anew(t, document, assets, before) for t in document.things if t.scatter is not None):
         return None
     if any(old.things[i].id != t.id or _shape(old.things[i]) != _shape(t) for i, t in zip(which, things)):
         return None
@@ -184,7 +190,16 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         before.first_row,
         before.n_rows,
         before.pieces,
+        before.scattered,
         (document, assets),
+    )
+
+
+def _is_spread_anew(thing: Thing, document: Document, assets: Assets, before: Drawn) -> bool:
+    copies, matrix, shown = before.scattered.get(thing.id, (None, None, False))
+    stands = document.placements[thing.id]
+    return not (
+        shown == stands[1] and (not shown or (matrix is stands[0] and copies_of(document, assets, thing) is copies))
     )
 
 

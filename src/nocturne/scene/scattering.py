@@ -1,13 +1,14 @@
 """Where the copies of a scatter stand, and what they are: the same numbers always give the same copies."""
 
 from dataclasses import dataclass
+from operator import is_
 
 import numpy as np
 
-from nocturne.scene import faces
+from nocturne.scene import faces, parts
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
-from nocturne.scene.parts import local, of_two
+from nocturne.scene.parts import local
 from nocturne.scene.scatter import MOST_COPIES, Scatter
 from nocturne.scene.shapes import Mesh, levels
 from nocturne.scene.thing import Thing
@@ -26,28 +27,45 @@ class Copies:
 
 
 def copies_of(document: Document, assets: Assets, thing: Thing, depth: int = 0) -> list[Copies]:
-    """Return all that a scatter draws, in its own space; what goes round in circles is left out."""
+    """Return all that a scatter draws, in its own space; what goes round in circles is left out.
+
+    The same objects as before as long as nothing that they hang on is another one.
+    """
     if thing.scatter is None or depth >= _DEEPEST:
         return []
-    return of_two(
-        document.things,
-        _key(assets, thing.id, depth),
-        lambda: _copies_of(document, assets, thing, depth),
-    )
+    hangs_on = _hangs_on(document, assets, thing)
+    kept = _kept.get((thing.id, depth))
+    if kept is not None and len(kept[0]) == len(hangs_on) and all(map(is_, kept[0], hangs_on)):
+        return kept[1]
+    made = _copies_of(document, assets, thing, depth)
+    _kept.pop((thing.id, depth), None)
+    _kept[(thing.id, depth)] = (hangs_on, made)
+    while len(_kept) > _MOST_KEPT:
+        del _kept[next(iter(_kept))]
+    return made
 
 
-def _key(assets: Assets, id: str, depth: int) -> object:
-    """Return an object that is the same for the same loaded files and thing."""
-    for meshes, images, keys in _keys:
-        if meshes is assets.meshes and images is assets.images:
-            return keys.setdefault((id, depth), (id, depth))
-    _keys.insert(0, (assets.meshes, assets.images, {}))
-    del _keys[_MOST_KEPT:]
-    return _keys[0][2].setdefault((id, depth), (id, depth))
+def _hangs_on(document: Document, assets: Assets, thing: Thing) -> list[object]:
+    """Return every object that a scatter's copies are made from: things, where they stand, loaded files."""
+    found: dict[str, None] = {}
+    left = [thing.id]
+    while left:
+        id = left.pop()
+        if id in found:
+            continue
+        item = document.find("things", id)
+        if item is not None:
+            found[id] = None
+            left += parts.members(document.things).get(id, ())
+            left += [name for name in (item.scatter.named if item.scatter is not None else ()) if name]
+    out: list[object] = [assets.meshes, assets.images]
+    for id in found:
+        out += [document.find("things", id), document.placements[id][0]]
+    return out
 
 
-_keys: list[tuple[object, object, dict]] = []
-_MOST_KEPT = 4
+_kept: dict[tuple[str, int], tuple[list[object], list[Copies]]] = {}
+_MOST_KEPT = 64
 
 
 def _copies_of(document: Document, assets: Assets, thing: Thing, depth: int) -> list[Copies]:
@@ -87,7 +105,8 @@ def _parts_of(document: Document, assets: Assets, root: Thing, depth: int) -> li
         if thing.scatter is not None:
             for part in copies_of(document, assets, thing, depth + 1):
                 out.append(Copies(part.mesh, part.material, matrix[None] @ part.matrices))
-        for child in document.children(thing.id):
+        for id in parts.members(document.things).get(thing.id, ()):
+            child = document.find("things", id)
             if child.visible:
                 left.append((child, matrix @ local(child.place, child.turn_deg, child.size)))
     return out
