@@ -39,6 +39,7 @@ def _registered(path: str) -> set[str]:
             {"dielectric", "metal", "onward", "sheet", "surface", "units"},
         ),
         ("scene/patterns", "scene/patterns/__init__.py", {"step"}),
+        ("scene/forms", "scene/forms/__init__.py", set()),
         ("engine/kernels/patterns", "engine/kernels/patterns/steps.py", {"machine", "steps"}),
         ("preflight", "preflight/check.py", {"check", "findings"}),
         ("ui/panels/sheets", "ui/pages.py", {"sheet"}),

@@ -18,11 +18,15 @@ os.environ["QT_SCALE_FACTOR"] = "1"
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-")
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-data-")
 
+import numpy as np
 from PySide6.QtCore import QEventLoop, QTimer
 
+from nocturne.deliver.convert import export_set
 from nocturne.demo import workshop
 from nocturne.jobs import run
 from nocturne.scene import edit
+from nocturne.scene.faces import materials_of
+from nocturne.scene.lights import make_light
 from nocturne.ui.app import application
 from nocturne.ui.window import Window
 
@@ -75,6 +79,76 @@ def _patterns(window: Window) -> None:
     sheet.verticalScrollBar().setValue(sheet.verticalScrollBar().maximum())
 
 
+def _bring(window: Window) -> None:
+    """Show what is in a model that was made from the demo."""
+    folder = Path(tempfile.mkdtemp(prefix="nocturne-shoot-model-"))
+    session = window.session
+    document = session.document
+    kept = tuple(thing for thing in document.things if thing.id in document.with_members(("orrery",)))
+    lamp = make_light(id="lamp", kind="point", name="Bulb over it", unit="cd", power=40.0, parent="orrery")
+    worn = {id for thing in kept for id in materials_of(thing)}
+    materials = tuple(m for m in document.materials if m.id in worn)
+    part = edit.changed(document, things=kept, lights=(lamp,), materials=materials)
+    run(export_set(part, session.assets, window.files.folder(), folder / "orrery.glb"))
+    window.bring.look_at([folder / "orrery.glb"])
+    wait(4)
+
+
+def _thing(window: Window, name: str) -> str:
+    return next(thing.id for thing in window.session.document.things if thing.name == name)
+
+
+def _build(window: Window) -> None:
+    """Put three shapes onto the bench and choose two of them."""
+    session = window.session
+    window.start = session.history.at
+    for kind, values in (("turned", {}), ("box", {"width": 0.12, "depth": 0.12, "height": 0.16, "edge": 0.004}),
+                         ("ball", {"diameter": 0.11})):  # fmt: skip
+        window.choice.add_form(kind)
+        id = session.chosen["things"]
+        form = edit.changed(session.document.find("things", id).form, **values)
+        session.edit(edit.alter, "things", id, form=form, label="Shape")
+    for name, place, material in (
+        ("Turned shape", (-0.35, -0.12, 0.8), "blue-enamel"),
+        ("Box", (-0.08, -0.16, 0.8), "brass"),
+        ("Ball", (0.12, -0.2, 0.8), "liquid"),
+    ):
+        material = material if session.document.find("materials", material) is not None else ""
+        session.edit(edit.alter, "things", _thing(window, name), place=place, material=material, label="Place")
+    session.choose_many("things", (_thing(window, "Turned shape"), _thing(window, "Ball"), _thing(window, "Box")))
+
+
+def _back(window: Window) -> None:
+    window.session.go_to_step(window.start)
+
+
+def _scatter(window: Window) -> None:
+    """Scatter beads over the bench."""
+    session = window.session
+    window.start = session.history.at
+    window.choice.add_form("ball")
+    ball = session.chosen["things"]
+    form = edit.changed(session.document.find("things", ball).form, diameter=0.016, sides=32)
+    session.edit(edit.alter, "things", ball, form=form, material="brass", visible=False, name="Bead", label="Bead")
+    boards = [t.id for t in session.document.things if t.name.startswith("Board")]
+    session.choose_many("things", (ball, boards[1]))
+    window.choice.scatter(on_last=True)
+    numbers = {"number": 900, "apart": 0.02, "smallest": 0.6, "steepest_deg": 10.0}
+    window.sheets["set"]._rescatter(numbers, None)
+
+
+def _measure(window: Window) -> None:
+    """Measure the orrery's height, as two clicks would."""
+    window.setwork.points = [np.array((0.0, 0.05, 0.8)), np.array((0.0, 0.05, 1.45))]
+    window.setwork.length = 0.65
+    window.setwork._draw()
+    window.session.choose("things", _thing(window, "Orrery"))
+
+
+def _unmeasure(window: Window) -> None:
+    window.setwork.forget_measure()
+
+
 SHOTS = (
     Shot("start", "set", prepare=lambda w: w.show_start(), after=lambda w: w.start_page.hide()),
     Shot("set", "set", ("things", "orrery-planet-5")),
@@ -98,6 +172,10 @@ SHOTS = (
     Shot("compare", "render", prepare=_compare, after=_uncompare),
     Shot("render", "render", shown="direct_diffuse"),
     Shot("finish", "finish", prepare=lambda w: w.lists["finish"].s_curve(), after=lambda w: w.session.undo()),
+    Shot("bring", "set", prepare=_bring, after=lambda w: w.show_sheet(None)),
+    Shot("build", "set", prepare=_build, after=_back),
+    Shot("scatter", "set", prepare=_scatter, after=_back),
+    Shot("measure", "set", prepare=_measure, after=_unmeasure),
     Shot("export", "render", prepare=lambda w: w.delivery.ask_export(), after=lambda w: w.show_sheet(None)),
 )
 

@@ -24,6 +24,8 @@ from nocturne.scene.forms.box import Box
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
+from nocturne.scene.scatter import Scatter, Source
+from nocturne.scene.scattering import copies_of
 from nocturne.scene.shapes import Mesh, levels
 from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
@@ -602,3 +604,20 @@ def test_convert_there_and_back(tmp_path, whole):
         run(convert.convert(tmp_path / "set.glb", tmp_path / "x.obj"))
     with pytest.raises(MissingFile):
         run(convert.convert(tmp_path / "no.glb", tmp_path / "x.usda"))
+
+
+def test_a_scatter_goes_out_as_its_copies(tmp_path):
+    ball = Thing(id="s", name="Ball", mesh="m#ball", visible=False)
+    spread = Scatter(sources=(Source(thing="s"),), counts=(3, 2, 1), spacing=(4, 4, 1), turn_deg=(0, 0, 90))
+    document = Document(things=(ball, Thing(id="c", name="All", scatter=spread, place=(0, 0, 5))))
+    assets = Assets({"m#ball": sets.BALL})
+    (part,) = copies_of(document, assets, document.find("things", "c"))
+    want = document.placement("c") @ part.matrices
+    for name, module in (("a.glb", glb), ("a.usda", usdout)):
+        assert module.write(tmp_path / name, Outgoing.of(document, assets, tmp_path)) == ()
+        again = back(tmp_path / name)
+        found = np.array([again.placements[t.id][0] for t in again.things if t.name == "All" and t.mesh])
+        assert len(found) == 6
+        for matrix in want:
+            assert np.abs(found - matrix).max((1, 2)).min() < 1e-4
+        assert len({t.mesh for t in again.things if t.mesh}) == 1

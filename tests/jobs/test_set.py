@@ -334,3 +334,32 @@ def test_a_model_that_changed_on_disk_is_read_again_in_its_place(qtbot, make_win
     assert "cone" in said[-1]
     assert len(session.assets.meshes[thing(window, "box").mesh].triangles) == len(sets.BOX.triangles)
     assert window.bring.changed_on_disk() == ()
+
+
+def test_a_material_and_its_placing_are_picked_up_given_and_replaced_everywhere(qtbot, make_window):
+    """J4: a picture lies as it should on each thing."""
+    window = make_window()
+    window.start_page.hide()
+    session, sheet = window.session, window.sheets["set"]
+    for id in ("oak", "ash"):
+        session.edit(edit.put, "materials", Material(id=id, name=id.capitalize()), label="Wood")
+    for kind in ("box", "ball", "cone"):
+        run(window, f"things.add-{kind}")
+    box, ball, cone = (thing(window, name).id for name in ("Box", "Ball", "Cone"))
+    for id, material in ((box, "oak"), (ball, "ash"), (cone, "ash")):
+        session.edit(edit.alter, "things", id, material=material, label="Wood")
+    session.choose("things", box)
+    type_into(qtbot, sheet.form.editors["uv_size"].entry, "0.2")
+    window.picture.setFocus()
+    run(window, "edit.turn-pictures")
+    run(window, "edit.take-material")
+    session.choose("things", ball)
+    run(window, "edit.give-placing")
+    assert thing(window, "Ball").uv_placing == (0.2, 90.0, (0.0, 0.0))
+    assert thing(window, "Ball").material == "ash", "the placing alone"
+    run(window, "edit.fit-pictures")
+    assert np.ptp(session.assets.shape(thing(window, "Ball")).uvs, axis=0).max() == pytest.approx(1)
+    run(window, "edit.replace-material")
+    assert {t.material for t in session.document.things if t.id in (box, ball, cone)} == {"oak"}
+    session.undo()
+    assert thing(window, "Cone").material == "ash"

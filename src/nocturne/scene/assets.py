@@ -13,6 +13,7 @@ from nocturne.scene.forms import form_mesh
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.smoothing import smoothed
 from nocturne.scene.thing import Thing
+from nocturne.scene.uvs import placed_uvs
 
 
 @dataclass(frozen=True)
@@ -77,7 +78,10 @@ class Assets:
     def shape(self, thing: Thing) -> Mesh | None:
         """Return the mesh of a thing, with the smoothing it wants; None if it has none, or its model is not loaded."""
         mesh = form_mesh(thing.form) if thing.form is not None else self.meshes.get(thing.mesh)
-        if mesh is None or thing.smoothing == "own":
+        if mesh is None:
+            return None
+        mesh = placed_uvs(mesh, thing.uv_placing)
+        if thing.smoothing == "own":
             return mesh
         angle = {"angle": thing.edge_deg, "flat": 0.0, "smooth": 180.0}[thing.smoothing]
         return smoothed(mesh, angle, thing.weld_m)

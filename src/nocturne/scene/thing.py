@@ -48,6 +48,18 @@ class Thing(Model):
     edge_deg: float = described(
         35.0, "Edge angle", "Edges that turn by more than this stay hard.", unit="°", low=0, high=180
     )
+    uv_size: float = described(
+        1.0,
+        "Size",
+        "How large pictures are on this thing, as a factor, whatever its material says.",
+        unit="×",
+        low=1e-4,
+        high=1e4,
+        soft_high=10,
+        log=True,
+    )
+    uv_turn_deg: float = described(0.0, "Turn", "Turns the pictures on this thing.", unit="°", low=-360, high=360)
+    uv_shift: tuple[float, float] = described((0.0, 0.0), "Move", "Moves the pictures on this thing.", kind="vector")
     weld_m: float = described(
         0.0,
         "Weld within",
@@ -57,6 +69,11 @@ class Thing(Model):
         high=1,
         soft_high=0.01,
     )
+
+    @property
+    def uv_placing(self) -> tuple[float, float, tuple[float, float]]:
+        """Return how pictures lie on it: size, turn in degrees, shift; see `scene.texturing`."""
+        return self.uv_size, self.uv_turn_deg, self.uv_shift
 
     @property
     def has_shape(self) -> bool:

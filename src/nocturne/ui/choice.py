@@ -6,7 +6,7 @@ import numpy as np
 
 from nocturne.engine.pick import Hit
 from nocturne.errors import NocturneError
-from nocturne.scene import arrange, edit, grading, navigate, placing
+from nocturne.scene import arrange, edit, grading, navigate, placing, texturing
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document, free_group, free_id, free_name
 from nocturne.scene.faces import materials_of, wearing
@@ -26,6 +26,7 @@ class Choice:
         """Work on a session; `parts` says which part of the document each stage is about."""
         self.session, self._parts = session, parts
         self.held = ""  # the material that was picked up
+        self.held_from = ""  # the thing it was picked up from
         self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         self._hidden_by_only: tuple[str, ...] = ()
         self.give_to_faces: Callable[[str, tuple[str, ...]], bool] = lambda material, ids: False
@@ -297,9 +298,17 @@ class Choice:
         self.session.push(document, "Make materials unique")
         self.session.said.emit(f"{made} material{'' if made == 1 else 's'} copied.", False)
 
-    def replace_material(self, old: str, new: str) -> None:
-        """Give a material to all that wear another, wherever they wear it."""
-        document = self.document
+    def replace_material(self) -> None:
+        """Give the material that was picked up to all that wear the chosen thing's, wherever they wear it."""
+        document, new = self.document, self.held
+        thing = document.find("things", self.session.chosen.get("things", ""))
+        worn = materials_of(thing) if thing is not None else ()
+        if document.find("materials", new) is None or not worn:
+            self.session.said.emit(
+                "Pick up a material first, with Ctrl+Alt+C, then choose a thing that has another.", True
+            )
+            return
+        old = worn[0]
         values = {
             thing.id: {
                 "material": new if thing.material == old else thing.material,
@@ -349,12 +358,35 @@ class Choice:
         if material is None:
             self.session.said.emit("The chosen thing has no material to pick up.", True)
             return
-        self.held = material.id
+        self.held, self.held_from = material.id, thing.id
         self.session.said.emit(f"Picked up “{material.name}”. Choose a thing and give it, with Ctrl+Alt+V.", False)
 
     def give(self) -> None:
         """Give the material that was picked up to what is chosen."""
         self.give_to(self.held, self.session.all_chosen("things"))
+
+    def give_placing(self) -> None:
+        """Let pictures lie on the chosen things as on the one that a material was picked up from."""
+        ids = self.session.all_chosen("things")
+        if self.document.find("things", self.held_from) is None or not ids:
+            self.session.said.emit("Pick up a material first, with Ctrl+Alt+C; its placing comes with it.", True)
+            return
+        self.session.edit(texturing.given, self.held_from, self._shaped(ids), label="Give a picture's placing")
+
+    def turn_pictures(self) -> None:
+        """Turn the pictures on the chosen things by a quarter."""
+        ids = self._shaped(self.session.all_chosen("things"))
+        self.session.edit(texturing.turned, ids, 90.0, label="Turn pictures")
+
+    def fit_pictures(self) -> None:
+        """Make pictures as large as the chosen things."""
+        ids = self._shaped(self.session.all_chosen("things"))
+        self.session.edit(texturing.fitted, self.session.assets, ids, label="Fit pictures")
+
+    def _shaped(self, ids: tuple[str, ...]) -> tuple[str, ...]:
+        """Return things with a shape, those in groups too."""
+        wanted = self.document.with_members(ids)
+        return tuple(thing.id for thing in self.document.things if thing.id in wanted and thing.has_shape)
 
     def give_to(self, material: str, ids: tuple[str, ...]) -> None:
         """Give a material to things, and to everything in groups among them; to chosen faces of one of them instead."""

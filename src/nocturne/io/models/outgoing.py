@@ -17,7 +17,11 @@ from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import local
 from nocturne.scene.projection import camera_axes
+from nocturne.scene.scattering import copies_of
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import Thing
+
+MOST_COPIES = 50_000  # of one scatter, each written as a thing
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -56,6 +60,9 @@ class Outgoing:
             mesh = assets.shape(thing)
             if thing.has_shape and mesh is None:
                 lost.append(f"“{thing.name}”: its model could not be loaded")
+            if thing.scatter is not None:
+                items += _copies(document, assets, thing, names, mesh_names, lost)
+                continue
             worn, of_face = faces.worn(thing, mesh) if mesh is not None else ((), None)
             if mesh is not None and id(mesh) not in mesh_names:
                 mesh_names[id(mesh)] = names.free(thing.mesh.partition("#")[2] or thing.name)
@@ -105,6 +112,26 @@ class Outgoing:
             return (self.folder / path).read_bytes()
         except OSError as error:
             raise FileError(self.folder / path, f"it cannot be read ({error.strerror}).") from error
+
+
+def _copies(
+    document: Document, assets: Assets, thing: Thing, names: Names, mesh_names: dict[int, str], lost: list[str]
+) -> list[Item]:
+    """Return a scatter as a group of its copies; too many of them are told and left out."""
+    parts = copies_of(document, assets, thing)
+    n = sum(len(part.matrices) for part in parts)
+    stands = local(thing.place, thing.turn_deg, thing.size)
+    if n > MOST_COPIES:
+        lost.append(f"“{thing.name}”: its {n:,} copies; {MOST_COPIES:,} are the most")
+        parts = []
+    items = [Item(thing.id, thing.name, thing.parent, stands, thing.visible)]
+    for k, part in enumerate(parts):
+        if id(part.mesh) not in mesh_names:
+            mesh_names[id(part.mesh)] = names.free(f"{thing.name} shape")
+        name, worn = mesh_names[id(part.mesh)], (part.material,)
+        for i, matrix in enumerate(part.matrices):
+            items.append(Item(f"{thing.id}-{k}-{i}", thing.name, thing.id, matrix, True, part.mesh, name, worn))
+    return items
 
 
 def _in_order(document: Document) -> list:

@@ -26,7 +26,7 @@ class Light(Model):
     kind: str
     id: str
     name: str = described("Light", "Name", kind="text")
-    parent: str = ""
+    parent: str = described("", "Moves with", "The group it is in: it moves, turns and hides with it.", kind="thing")
     group: str = described("light", "Light group", "The fader of the light desk it belongs to.", kind="group")
     on: bool = described(True, "On", "Whether it shines.", kind="switch")
     power: float = described(

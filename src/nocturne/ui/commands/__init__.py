@@ -138,6 +138,33 @@ EDIT = (
     ),
     Command("edit.take-material", "Pick up the material", "Edit", lambda w: w.choice.pick_up(), "Ctrl+Alt+C", _things),
     Command(
+        "edit.give-placing",
+        "Let pictures lie as on the picked-up thing",
+        "Edit",
+        lambda w: w.choice.give_placing(),
+        "Ctrl+Alt+P",
+        _things,
+    ),
+    Command(
+        "edit.turn-pictures", "Turn its pictures by 90°", "Edit", lambda w: w.choice.turn_pictures(), "Alt+U", _things
+    ),
+    Command(
+        "edit.fit-pictures",
+        "Fit its pictures to the thing",
+        "Edit",
+        lambda w: w.choice.fit_pictures(),
+        "Alt+I",
+        _things,
+    ),
+    Command(
+        "edit.replace-material",
+        "Replace its material everywhere by the picked-up one",
+        "Edit",
+        lambda w: w.choice.replace_material(),
+        enabled=_things,
+        help="All that wear the chosen thing's material get the one that was picked up",
+    ),
+    Command(
         "edit.give-material", "Give the picked-up material", "Edit", lambda w: w.choice.give(), "Ctrl+Alt+V", _things
     ),
 )

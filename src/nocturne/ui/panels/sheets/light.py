@@ -3,9 +3,9 @@
 from PySide6.QtCore import Signal
 
 from nocturne.errors import NocturneError
-from nocturne.scene import edit
+from nocturne.scene import arrange, edit
 from nocturne.scene.document import Document
-from nocturne.scene.lights import KINDS, Light, Surface, strength, with_unit
+from nocturne.scene.lights import KINDS, Light, Placed, Surface, strength, with_unit
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.view.overlay import plain
@@ -28,7 +28,7 @@ class LightSheet(Sheet):
             "lights",
             tuple(KINDS.values()),
             {
-                "": ("name", "group", "on", "visible"),
+                "": ("name", "group", "on", "visible", "parent"),
                 "Power": ("power", "unit", "efficacy"),
                 "Colour": ("colour_from", "kelvin", "colour"),
                 "Place and shape": tuple(dict.fromkeys(name for kind in KINDS.values() for name in kind.own)),
@@ -50,7 +50,9 @@ class LightSheet(Sheet):
         power.set_unit(item.unit)
         power.also = tuple(unit for unit in item.units if unit != item.unit)
         self.form.show_model(item)
-        names = {"name", "on", *item.own}
+        groups = [(thing.id, thing.name) for thing in document.things if thing.is_group]
+        self.form.set_choices("parent", [("", "Nothing"), *groups])
+        names = {"name", "on", *item.own} | ({"parent"} if isinstance(item, Placed) else set())
         if item.gives_light:
             names |= {"group", "power", "unit"}
         if item.unit == "W":
@@ -102,6 +104,10 @@ class LightSheet(Sheet):
         return f"\n\nMeasured {when}: {words}."
 
     def _alter(self, name, value, merge):
+        if name == "parent":
+            ids = tuple(light.id for light in self.several(self.session.document)) or (self.chosen_id(None),)
+            self.session.edit(arrange.put_into, "lights", ids, value, label="Put into a group")
+            return
         if name == "unit":
             item = self.item(self.session.document)
             self.session.edit(edit.put, "lights", with_unit(item, value), label="Change unit")

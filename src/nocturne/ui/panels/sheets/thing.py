@@ -9,6 +9,7 @@ from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.scatter import Scatter
 from nocturne.scene.scattering import copies_of
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.texturing import FIELDS
 from nocturne.scene.thing import FaceMaterial, Thing
 from nocturne.ui.choice import Choice
 from nocturne.ui.panels.sheets.sheet import Sheet
@@ -32,6 +33,7 @@ class ThingSheet(Sheet):
             {
                 "": ("name", "material", "visible", "locked"),
                 "In the set": ("place", "turn_deg", "size"),
+                "Pictures on it": ("uv_size", "uv_turn_deg", "uv_shift"),
                 "Shading": ("smoothing", "edge_deg", "weld_m"),
             },
             "Click a thing in the picture or in the outline.",
@@ -72,7 +74,7 @@ class ThingSheet(Sheet):
             triangles = sum(len(part.matrices) * len(part.mesh.triangles) for part in copies)
             told = f"{n:,} copies, {triangles:,} triangles drawn." if n else "No copies: is anything copied, and where?"
             self.scatter.show_scatter(item.scatter, document, item.id, told)
-        names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m"} if is_group else set())
+        names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m", *FIELDS} if is_group else set())
         names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
         self.form.show_only(names)

@@ -1,0 +1,43 @@
+"""How pictures lie on a thing: its own size, turn and shift; fitted, given, and by no other thing of the material."""
+
+import numpy as np
+import pytest
+
+from nocturne.scene import texturing
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.forms.ground import Ground
+from nocturne.scene.thing import Thing
+
+NONE = Assets()
+PLATE = Thing(id="a", form=Ground(width=2, depth=1))
+
+
+def uvs(document: Document, id: str) -> np.ndarray:
+    """Return a thing's texture coordinates."""
+    return NONE.shape(document.find("things", id)).uvs
+
+
+def test_a_picture_is_larger_turned_and_shifted_on_one_thing_only():
+    other = PLATE.model_copy(update={"id": "b", "uv_size": 2.0, "uv_turn_deg": 90.0, "uv_shift": (0.5, 0.0)})
+    document = Document(things=(PLATE, other))
+    plain = uvs(document, "a")
+    assert np.ptp(plain, axis=0) == pytest.approx((2, 1))
+    want = np.stack([-plain[:, 1], plain[:, 0]], axis=1) / 2 + (0.5, 0)
+    assert uvs(document, "b") == pytest.approx(want, abs=1e-6)
+    assert NONE.shape(other) is NONE.shape(other), "the same object, so that it is built once"
+    assert NONE.shape(other).triangles is not None
+
+
+def test_fitted_turned_and_given():
+    document = Document(things=(PLATE, PLATE.model_copy(update={"id": "b"}), Thing(id="g")))
+    turned = texturing.turned(document, ("a",), 90.0)
+    assert turned.find("things", "a").uv_turn_deg == 90
+    assert texturing.turned(turned, ("a",), 180.0).find("things", "a").uv_turn_deg == -90
+    for start in (document, turned):
+        fit = uvs(texturing.fitted(start, NONE, ("a",)), "a")
+        assert fit.min(0) == pytest.approx((0, 0), abs=1e-6)
+        assert np.ptp(fit, axis=0).max() == pytest.approx(1)
+        assert np.ptp(fit, axis=0).min() == pytest.approx(0.5), "its proportion stays"
+    given = texturing.given(texturing.fitted(turned, NONE, ("a",)), "a", ("b",))
+    assert uvs(given, "b") == pytest.approx(uvs(given, "a"))
