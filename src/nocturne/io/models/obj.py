@@ -19,6 +19,7 @@ from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.smoothing import distinct
 from nocturne.scene.thing import FaceMaterial, Thing
 
 READS = (".obj",)
@@ -174,8 +175,8 @@ def _mesh(
     if (counts > 4).any():
         notes.mend("faces of more than four corners, cut into triangles", int((counts > 4).sum()))
     # A vertex for each different corner.
-    unique, number = np.unique(corners, axis=0, return_inverse=True)
-    triangles = number.reshape(-1)[triangles]
+    first, number = distinct([corners[:, k] for k in range(3)])
+    unique, triangles = corners[first], number[triangles]
     vertices = np.where(unique[:, :1] < 0, np.nan, places[unique[:, 0]] if len(places) else np.nan)
     uvs = normal = None
     if len(coordinates):

@@ -23,7 +23,7 @@ from nocturne.io.models.usdmaterials import material_of
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh, levels, transform
-from nocturne.scene.smoothing import creased
+from nocturne.scene.smoothing import creased, distinct
 from nocturne.scene.solids import ball, lathe, moved, panel, rounded_box
 from nocturne.scene.thing import FaceMaterial, Thing
 
@@ -249,15 +249,16 @@ class _Stage:
         uvs, normals = self._primvar(prim, "st", corners, counts), self._normals(mesh, prim, corners, counts)
         subsets, of_face = self._subsets(prim, len(counts))
         # A vertex for each different corner.
-        columns = [np.where(there, corners, -1).astype(float)[:, None]]
-        columns += [np.round(a.astype(float), 6) for a in (uvs, normals) if a is not None]
-        _, first, number = np.unique(np.concatenate(columns, 1), axis=0, return_index=True, return_inverse=True)
+        columns = [np.where(there, corners, -1)]
+        for values in (uvs, normals):
+            columns += list(np.round(np.nan_to_num(values), 6).T) if values is not None else []
+        first, number = distinct(columns)
         sets = of_face[face] if of_face is not None else None
         names = Names()
         set_names = ("rest", *(names.free(p.rpartition("/")[2]) for p in subsets)) if of_face is not None else ()
         made = sound_mesh(
             place[first],
-            number.reshape(-1)[triangles],
+            number[triangles],
             normals=normals[first] if normals is not None else None,
             uvs=uvs[first] if uvs is not None else None,
             sets=sets,
