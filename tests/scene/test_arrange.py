@@ -6,9 +6,14 @@ import pytest
 from nocturne.errors import SceneError
 from nocturne.scene import arrange, edit, faces, placing
 from nocturne.scene.assets import Assets
+from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
+from nocturne.scene.forms.box import Box
+from nocturne.scene.forms.room import Room
+from nocturne.scene.forms.turned import Turned
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
+from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.shapes import joined
 from nocturne.scene.solids import moved
 from nocturne.scene.thing import FaceMaterial, Thing
@@ -201,3 +206,36 @@ def test_a_thing_of_several_materials_renders_as_its_parts_do():
     assert np.median(np.abs(a.beauty() - b.beauty())) < 1e-6
     assert a.beauty().mean((0, 1)) == pytest.approx(b.beauty().mean((0, 1)), rel=2e-3)
     assert a.id_at(0, 16, 16) == 0, "it is one thing for mattes and picking"
+
+
+def test_a_copied_group_brings_its_lights_and_its_scatters_copy_its_own():
+    things = (
+        Thing(id="g"),
+        Thing(id="a", parent="g", mesh="m"),
+        Thing(id="c", parent="g", scatter=Scatter(sources=(Source(thing="a"),), over="surface", on="far")),
+        Thing(id="far", mesh="m"),
+    )
+    document = Document(things=things, lights=(make_light(id="l", kind="point", parent="g", place=(1, 0, 0)),))
+    document, group = edit.duplicate(document, "things", "g")
+    assert [light.parent for light in document.lights] == ["g", group]
+    inside = {t.id for t in document.children(group)}
+    (scatter,) = (t.scatter for t in document.things if t.id in inside and t.scatter is not None)
+    assert {s.thing for s in scatter.sources} < inside
+    assert scatter.on == "far"
+
+
+def test_settings_that_differ_name_shapes_scatters_and_faces():
+    one = Thing(id="t", name="T", form=Box(), scatter=None)
+    other = edit.changed(one, form=Box(width=2.0), faces=(FaceMaterial(set="a", material="b"),), uv_size=2.0)
+    found = {d.label: (d.before, d.after) for d in differences(Document(things=(one,)), Document(things=(other,)))}
+    assert found["Width"] == ("1 m", "2 m")
+    assert "Faces" in found
+    turned = edit.changed(one, form=Turned())
+    found = {d.label: (d.before, d.after) for d in differences(Document(things=(one,)), Document(things=(turned,)))}
+    assert found["Shape"] == ("Box", "Turned shape")
+    room = edit.changed(one, form=Room())
+    more = edit.changed(one, form=Room(openings=()))
+    assert differences(Document(things=(room,)), Document(things=(more,)))[0].after == "0 openings"
+    spread = edit.changed(one, form=None, scatter=Scatter())
+    seeded = edit.changed(spread, scatter=Scatter(seed=5))
+    assert differences(Document(things=(spread,)), Document(things=(seeded,)))[0].label == "Seed"

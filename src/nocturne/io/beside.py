@@ -14,7 +14,7 @@ from nocturne.io.image import is_picture
 from nocturne.io.paths import is_file
 
 _PICTURE_KINDS = (".png", ".jpg", ".jpeg", ".webp", ".tga", ".tif", ".tiff", ".bmp", ".exr", ".hdr")
-_KINDS = (".bin", ".mtl", *_PICTURE_KINDS)
+_KINDS = (".bin", ".mtl", ".usd", ".usda", ".usdc", *_PICTURE_KINDS)
 _MATERIALS = re.compile(r"^[ \t]*mtllib[ \t]+(.+?)[ \t]*$", re.MULTILINE)
 _PICTURES = re.compile(r"^[ \t]*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)[ \t]*$", re.MULTILINE | re.IGNORECASE)
 
@@ -72,6 +72,9 @@ def _may_come_along(path: Path, folder: Path) -> bool:
 
 def _named_in(path: Path) -> Iterator[str]:
     kind = path.suffix.lower()
+    if kind in (".usd", ".usda", ".usdc"):
+        yield from _depended_on(path)
+        return
     if kind not in (".gltf", ".obj", ".mtl"):
         return
     if not is_file(path):
@@ -87,6 +90,23 @@ def _named_in(path: Path) -> Iterator[str]:
         words = line.replace("\\", "/").split()
         # A name may have spaces, and options before it: every end of the line may be the name.
         yield from (" ".join(words[i:]) for i in range(len(words)))
+
+
+def _depended_on(path: Path) -> Iterator[str]:
+    """Yield the layers and pictures that a USD layer leads to, by their paths from its folder."""
+    from pxr import Tf, UsdUtils
+
+    told = UsdUtils.CoalescingDiagnosticDelegate()
+    try:
+        layers, pictures, _ = UsdUtils.ComputeAllDependencies(str(path))
+        names = [layer.realPath for layer in layers] + [str(name) for name in pictures]
+    except Tf.ErrorException:
+        return  # who wants the file itself will say so
+    finally:
+        told.TakeUncoalescedDiagnostics()
+    for name in names:
+        if name and name != str(path):
+            yield os.path.relpath(name, path.parent)
 
 
 def tree_of(path: Path) -> dict:

@@ -125,6 +125,11 @@ def _steps_are_kinds(raw: dict) -> dict:
     return {**raw, "materials": [told(material) for material in materials]}
 
 
+def _things_may_be_made_here(raw: dict) -> dict:
+    """6 to 7: things may be shapes, scatters, in several materials and placings, lights in groups: all of it new."""
+    return raw
+
+
 _OF_FORMAT_4 = frozenset(
     "id name kind group on power unit efficacy colour_from kelvin colour place turn_deg width height radius inner_deg "
     "outer_deg image azimuth_deg elevation_deg turbidity ground together visible".split()
@@ -135,6 +140,7 @@ _STEPS: dict[int, Callable[[dict], dict]] = {
     3: _colours_are_shares,
     4: _lights_are_kinds,
     5: _steps_are_kinds,
+    6: _things_may_be_made_here,
 }
 
 

@@ -93,13 +93,33 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
         if name in leave_out or _same(old, new):
             continue
         found.append(Difference(part, owner, about.label, _with_unit(a, old, about), _with_unit(b, new, about)))
-    for name in ("mesh", "parent", "kind", "textures"):
-        if name in type(b).model_fields and getattr(a, name, None) != getattr(b, name, None):
+    told = descriptions(type(b))
+    for name in ("form", "scatter"):
+        found += _inner(part, owner, name, a, b)
+    for name in ("mesh", "parent", "kind", "textures", "faces"):
+        if name in type(b).model_fields and name not in told and getattr(a, name, None) != getattr(b, name, None):
             old, new = getattr(a, name), getattr(b, name)
-            if name == "textures":
-                old, new = (f"{len(v)} steps" for v in (old, new))
+            if name in ("textures", "faces"):
+                words = "steps" if name == "textures" else "sets with a material of their own"
+                old, new = (f"{len(v)} {words}" for v in (old, new))
             found.append(Difference(part, owner, name.capitalize(), str(old) or "–", str(new) or "–"))
     return found
+
+
+def _inner(part: str, owner: str, name: str, a: Model, b: Model) -> list[Difference]:
+    """Return what differs in the shape or the scatter of two things."""
+    old, new = getattr(a, name, None), getattr(b, name, None)
+    if old == new:
+        return []
+    if old is not None and type(old) is type(new):
+        found = _fields(part, owner, old, new)
+        named = [(len(m.sources), len(m.keep_out), len(m.points)) for m in (old, new) if name == "scatter"]
+        if (named and named[0] != named[1]) or not found:
+            words = [f"{n[0]} copied, {n[1]} kept clear, {n[2]} points" for n in named] or ["–", "other"]
+            found.append(Difference(part, owner, name.capitalize(), *words))
+        return found
+    words = [getattr(m, "title", name) if m is not None else "–" for m in (old, new)]
+    return [Difference(part, owner, "Shape" if name == "form" else "Scatter", *words)]
 
 
 def _with_unit(item: Model, value: Any, about) -> str:
@@ -120,8 +140,10 @@ def shown(value: Any, about) -> str:
     choices = dict(about.choices)
     if isinstance(value, str):
         return choices.get(value, value) or "–"
-    if about.kind == "curve":
+    if about.kind in ("curve", "profile"):
         return f"{len(value)} points"
+    if about.kind == "openings":
+        return f"{len(value)} openings"
     unit = "" if about.unit in ("x", "f/", "×") else f" {about.unit}" if about.unit else ""
     if isinstance(value, (tuple, list)):
         numbers = " ".join(f"{v:.4g}" for v in value)

@@ -22,7 +22,7 @@ from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import turned_with
 from nocturne.scene.thing import Thing
 
-FORMAT_VERSION = 6
+FORMAT_VERSION = 7
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 RENDERED = ("things", "materials", "lights")
 

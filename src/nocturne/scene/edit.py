@@ -167,12 +167,33 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
     )
     items = getattr(document, part)
     at = items.index(item) + 1
-    members = _members_copied(document, id, copy) if part == "things" else []
-    return changed(document, **{part: (*items[:at], copy, *members, *items[at:])}), copy.id
+    if part != "things":
+        return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
+    members, ids = _members_copied(document, id, copy)
+    # What was copied along is what the copies name.
+    members = [_renamed_scatter(thing, ids) for thing in (copy, *members)]
+    document = changed(document, things=(*items[:at], *members, *items[at:]))
+    for light in document.lights:
+        if light.parent in ids:
+            document, new = duplicate(document, "lights", light.id)
+            document = alter(document, "lights", new, parent=ids[light.parent])
+    return document, copy.id
 
 
-def _members_copied(document: Document, group: str, copy: Thing) -> list[Thing]:
-    """Return copies of all that is in a group and in groups of it, to be put into the group's copy."""
+def _renamed_scatter(thing: Thing, ids: dict[str, str]) -> Thing:
+    scatter = thing.scatter
+    if scatter is None or ids.keys().isdisjoint(scatter.named):
+        return thing
+    values = {
+        "sources": tuple(changed(s, thing=ids.get(s.thing, s.thing)) for s in scatter.sources),
+        "keep_out": tuple(ids.get(id, id) for id in scatter.keep_out),
+        **{name: ids.get(getattr(scatter, name), getattr(scatter, name)) for name in ("on", "look_at")},
+    }
+    return changed(thing, scatter=changed(scatter, **values))
+
+
+def _members_copied(document: Document, group: str, copy: Thing) -> tuple[list[Thing], dict[str, str]]:
+    """Return copies of all that is in a group, near and far, to be put into its copy, and their ids by old ones."""
     inside: dict[str, list[Thing]] = {}
     for thing in document.things:
         inside.setdefault(thing.parent, []).append(thing)
@@ -196,7 +217,7 @@ def _members_copied(document: Document, group: str, copy: Thing) -> list[Thing]:
             made.append(changed(thing, id=id, name=name, parent=copies[parent]))
             copies[thing.id] = made[-1].id
             left.append(thing.id)
-    return made
+    return made, copies
 
 
 _STEMS = {"qualities": "quality"}
