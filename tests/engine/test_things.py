@@ -12,8 +12,12 @@ from nocturne.engine.things import drawn_things
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.forms.box import Box
+from nocturne.scene.forms.ground import Ground
+from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.thing import Thing
+from nocturne.scene.scatter import Scatter, Source
+from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
 
 N = 60
@@ -44,10 +48,17 @@ def crowd() -> tuple[Document, Assets]:
 def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[Document, Assets]:
     """Move, hide, flatten, rename, regroup, remove or add something, or change a material or a mesh."""
     id = dice.choice(document.things).id
-    kind = dice.choice("move group hide flat name material mesh remove add clear files order".split())
+    kind = dice.choice("move group hide flat name material mesh remove add clear files order faces spread".split())
     if kind == "move":
         values = {"place": (dice.uniform(0, 8), dice.uniform(0, 8), 0.0), "turn_deg": (0.0, 0.0, dice.uniform(0, 90))}
         return edit.alter(document, "things", id, **values), assets
+    if kind == "faces":
+        first, n = dice.randrange(100), dice.choice((0, 50, 10_000_000))
+        faces = (FaceMaterial(runs=(first, n), material=dice.choice(("m1", "m2"))),) if n else ()
+        return edit.alter(document, "things", id, faces=faces), assets
+    if kind == "spread":
+        spread = Scatter(sources=(Source(thing=id),), counts=(3, 2, 1), seed=dice.randrange(9), jitter=0.5)
+        return edit.put(document, "things", Thing(id="spread", name="Spread", scatter=spread)), assets
     if kind == "group":
         member = dice.choice([thing for thing in document.things if thing.mesh])
         return edit.alter(document, "things", member.id, parent=f"g{dice.randrange(6)}"), assets
@@ -77,10 +88,15 @@ def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[
 def test_what_is_kept_through_edits_is_what_would_be_drawn_anew(crowd, seed):
     dice = random.Random(seed)
     document, assets = crowd
-    shapes = {id(mesh): embree.Shape.mesh(mesh.vertices, mesh.triangles) for mesh in (sets.BALL, sets.BOX)}
+    shapes: dict[int, tuple] = {}
+
+    def shape_of(mesh):
+        if id(mesh) not in shapes:
+            shapes[id(mesh)] = (embree.Shape.mesh(mesh.vertices, mesh.triangles), mesh)
+        return shapes[id(mesh)][0]
 
     def staged(drawn, before=None):
-        of = [shapes[id(drawn.meshes[k])] for k in drawn.inst_i[:, inst.MESH]]
+        of = [shape_of(drawn.meshes[k]) for k in drawn.inst_i[:, inst.MESH]]
         return embree.Stage(of, drawn.inst_xf, drawn.masks, before)
 
     drawn = drawn_things(document, assets)
@@ -93,7 +109,10 @@ def test_what_is_kept_through_edits_is_what_would_be_drawn_anew(crowd, seed):
         patched += drawn.meshes is before.meshes
         for field in fields(drawn):
             mine, right = getattr(drawn, field.name), getattr(anew, field.name)
-            if isinstance(mine, np.ndarray):
+            if field.name in ("pieces", "scattered"):
+                assert mine.keys() == right.keys()
+                assert all(np.array_equal(mine[k], right[k]) for k in mine if field.name == "pieces")
+            elif isinstance(mine, np.ndarray):
                 assert mine.dtype == right.dtype
                 assert np.array_equal(mine, right), field.name
             else:
@@ -105,3 +124,22 @@ def test_what_is_kept_through_edits_is_what_would_be_drawn_anew(crowd, seed):
             assert stage.first_hit(origin, UP) == fresh.first_hit(origin, UP)
         del old
     assert patched > 10, "most edits are small"
+
+
+def test_a_ground_of_thirty_kilometres_and_a_block_of_a_millimetre_are_drawn_as_any():
+    grey = Material(id="m", name="Grey", base_color=(0.5, 0.5, 0.5), specular_weight=0)
+    sun = make_light(id="s", kind="distant", unit="lx", power=1000.0, turn_deg=(40, 20, 0))
+
+    def picture(size: float, at: tuple, ground: float) -> np.ndarray:
+        eye, target = (np.array(at) + np.array(v) * size for v in ((0, -6, 3), (0, 0, 0.4)))
+        camera = sets.view(eye=tuple(eye), target=tuple(target), size=(48, 36), focal_mm=50)
+        document, assets = sets.many([], sets.white_dome(100.0), sun, camera=camera, quality=sets.deep(8))
+        block = Thing(id="b", form=Box(edge=0.05), size=(size,) * 3, place=at, material="m")
+        wide = Thing(id="g", form=Ground(width=ground, depth=ground), material="m")
+        return sets.picture(edit.changed(document, things=(wide, block), materials=(grey,)), assets).beauty()
+
+    usual = picture(1.0, (0.0, 0.0, 0.0), 3000.0)
+    for size, at in ((0.001, (0.0, 0.0, 0.0)), (1.0, (14000.0, 14000.0, 0.0))):
+        other = picture(size, at, 30_000.0)
+        assert other.mean() == pytest.approx(usual.mean(), rel=1e-3)
+        assert np.percentile(np.abs(other - usual), 98) < 0.05 * usual.mean(), "no artefact at either end"

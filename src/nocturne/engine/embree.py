@@ -185,13 +185,7 @@ class Stage:
         self, origin: np.ndarray, direction: np.ndarray, mask: int = CAMERA_RAYS
     ) -> tuple[int, float, bool] | None:
         """Return (instance, distance along unit direction, whether the ray leaves the shape) of the nearest hit."""
-        room = np.zeros(layout.ROW.width + 16, np.float32)
-        start = (-room.ctypes.data % 64) // 4
-        ray = room[start : start + layout.ROW.width]
-        ids = ray.view(np.uint32)
-        ray[:] = layout.ROW.filled(np.float32, ORIGIN=origin, DIRECTION=direction, FAR=np.inf)
-        ids[layout.MASK], ids[layout.GEOMETRY], ids[layout.INSTANCE] = mask, layout.NOTHING, layout.NOTHING
-        intersect(self.address, ray.ctypes.data, None)
+        ray, ids = self._shot(origin, direction, mask)
         if ids[layout.GEOMETRY] == layout.NOTHING:
             return None
         instance = int(ids[layout.INSTANCE])
@@ -202,6 +196,13 @@ class Stage:
         self, origin: np.ndarray, direction: np.ndarray, mask: int = CAMERA_RAYS
     ) -> tuple[int, int, float] | None:
         """Return (instance, triangle, distance along unit direction) of the nearest hit."""
+        ray, ids = self._shot(origin, direction, mask)
+        if ids[layout.GEOMETRY] == layout.NOTHING:
+            return None
+        return int(ids[layout.INSTANCE]), int(ids[layout.PRIMITIVE]), float(ray[layout.FAR])
+
+    def _shot(self, origin: np.ndarray, direction: np.ndarray, mask: int) -> tuple[np.ndarray, np.ndarray]:
+        """Return a ray after it was searched along, as floats and as whole numbers."""
         room = np.zeros(layout.ROW.width + 16, np.float32)
         start = (-room.ctypes.data % 64) // 4
         ray = room[start : start + layout.ROW.width]
@@ -209,9 +210,7 @@ class Stage:
         ray[:] = layout.ROW.filled(np.float32, ORIGIN=origin, DIRECTION=direction, FAR=np.inf)
         ids[layout.MASK], ids[layout.GEOMETRY], ids[layout.INSTANCE] = mask, layout.NOTHING, layout.NOTHING
         intersect(self.address, ray.ctypes.data, None)
-        if ids[layout.GEOMETRY] == layout.NOTHING:
-            return None
-        return int(ids[layout.INSTANCE]), int(ids[layout.PRIMITIVE]), float(ray[layout.FAR])
+        return ray, ids
 
     def surfaces(
         self, origins: np.ndarray, directions: np.ndarray, mask: int = CAMERA_RAYS

@@ -89,12 +89,14 @@ def _made(document: Document, assets: Assets) -> Drawn:
             scattered[thing.id] = (copies, matrix, shown)
             first_row[i] = len(rows)
             for part in copies:
+                stands = matrix @ part.matrices
+                stands = stands[~_are_flat(stands)]
                 if id(part.mesh) not in slots:
                     slots[id(part.mesh)] = len(meshes)
                     meshes.append(part.mesh)
-                n = len(part.matrices)
+                n = len(stands)
                 rows += [(slots[id(part.mesh)], by_id.get(part.material, 0))] * n
-                matrices += list(matrix @ part.matrices)
+                matrices += list(stands)
                 masks += [_mask(part.material in clear)] * n
                 names += [thing.name] * n
                 ids += [thing.id] * n

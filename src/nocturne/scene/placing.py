@@ -17,6 +17,7 @@ from nocturne.scene.shapes import levels, rotation, turn_of, unsized
 
 _LEAST = 1e-4
 _LEAST_SIZE = 1e-6
+_MOST_MEASURED = 1000  # things in a group: of more, its sheet would hold up every edit
 
 
 def _vector(v: np.ndarray) -> tuple[float, float, float]:
@@ -132,12 +133,15 @@ def measures(document: Document, assets: Assets, id: str) -> np.ndarray | None:
     mesh = assets.shape(thing)
     if mesh is not None:
         return np.ptp(mesh.bounds, axis=0) * np.abs(thing.size)
-    back, points = np.linalg.pinv(document.placement(id)), []
-    for other in document.with_members((id,)):
+    members, placements = document.with_members((id,)), document.placements
+    if len(members) > _MOST_MEASURED:
+        return None
+    back, points = np.linalg.pinv(placements[id][0]), []
+    for other in members:
         inner = assets.shape(document.find("things", other))
         if inner is not None:
             corners = np.stack(np.meshgrid(*inner.bounds.T, indexing="ij"), axis=-1).reshape(-1, 3)
-            matrix = back @ document.placement(other)
+            matrix = back @ placements[other][0]
             points.append(corners @ matrix[:3, :3].T + matrix[:3, 3])
     return np.ptp(np.concatenate(points), axis=0) * np.abs(thing.size) if points else None
 

@@ -70,6 +70,8 @@ _MOST_KEPT = 64
 
 def _copies_of(document: Document, assets: Assets, thing: Thing, depth: int) -> list[Copies]:
     scatter = thing.scatter
+    if _is_flat(document.placement(thing.id)):
+        return []
     stands, which = placed(document, assets, thing)
     out: list[Copies] = []
     for k, source in enumerate(scatter.sources):
@@ -82,8 +84,15 @@ def _copies_of(document: Document, assets: Assets, thing: Thing, depth: int) -> 
             if n * m > MOST_COPIES:
                 continue
             whole = (mine[:, None] @ part.matrices[None]).reshape(n * m, 4, 4)
-            out.append(Copies(part.mesh, part.material, whole))
+            whole = whole[~_is_flat(whole)]
+            if len(whole):
+                out.append(Copies(part.mesh, part.material, whole))
     return out
+
+
+def _is_flat(matrices: np.ndarray) -> np.ndarray:
+    """Return whether (..., 4, 4) matrices leave nothing of what they place."""
+    return np.abs(np.linalg.det(matrices[..., :3, :3])) < 1e-18
 
 
 def _parts_of(document: Document, assets: Assets, root: Thing, depth: int) -> list[Copies]:
@@ -167,7 +176,7 @@ def _spread(
         return points, np.tile(_NORTH, (len(points), 1)), np.ones(len(points))
     thing = document.find("things", scatter.on)
     mesh = assets.shape(thing) if thing is not None else None
-    if mesh is None or not len(mesh.triangles):
+    if mesh is None or not len(mesh.triangles) or _is_flat(document.placement(thing.id)):
         return none
     matrix = np.linalg.inv(world) @ document.placement(thing.id)
     vertices = mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3]

@@ -244,7 +244,7 @@ class NumberField(QWidget):
         self._take(self._clamped(metres * {"mm": 1e3}.get(self.unit, 1.0)))
 
     def _note_length(self) -> None:
-        if self.unit in ("m", "mm"):
+        if self.unit in ("m", "mm") and NumberField.last_length is not self:
             NumberField.last_length = self
             self.destroyed.connect(lambda: _forget(self))
 
