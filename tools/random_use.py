@@ -373,6 +373,7 @@ def opened(size: tuple[int, int], project: Path | None) -> Window:
         path = Path(shutil.copytree(project.parent, _HOME / "project")) / project.name
     (_HOME / "out").mkdir(exist_ok=True)
     files.ask_open_file = lambda *_: ""
+    files.ask_open_files = lambda *_: []
     files.ask_save_file = lambda *given: str(_HOME / "out" / f"saved{given[-1]}")
     files.ask_folder = lambda *_: str(_HOME / "out")
     files.ask_unsaved = lambda *_: "stay"

@@ -18,18 +18,11 @@ from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS
 from tests import sets
 from tests.ui.test_faults import wait_for_print
+from tests.ui.test_widgets import type_into
 from tests.ui.waiting import stand_still
 
 LEFT = Qt.MouseButton.LeftButton
 BY_ID = {command.id: command for command in COMMANDS}
-
-
-def type_into(qtbot, entry, text: str) -> None:
-    """Type a value into a field and press Enter."""
-    entry.setFocus()
-    entry.selectAll()
-    qtbot.keyClicks(entry, text)
-    qtbot.keyClick(entry, Qt.Key.Key_Return)
 
 
 def run(window, id: str) -> None:

@@ -1,12 +1,14 @@
 """Scatters: the same numbers give the same copies; spread, slopes, clear areas and sizes are as they say."""
 
+import tracemalloc
+
 import numpy as np
 import pytest
 
 from nocturne.errors import BadFile, SceneError
 from nocturne.io import points
 from nocturne.io.models.glb import write_glb
-from nocturne.scene import arrange, edit, navigate
+from nocturne.scene import arrange, edit, navigate, scattering
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import references, renamed
@@ -186,3 +188,20 @@ def test_points_are_read_from_text_and_models(tmp_path):
         points.read(tmp_path / "b.csv")
     document = scattered(Scatter(over="points", points=points.read(tmp_path / "a.csv")))
     assert stands(document)[:, :3, 3] == pytest.approx(np.array([[1, 2, 3], [4, 5, 6], [9, 10, 11]]))
+
+
+def test_points_denser_than_they_may_be_are_thinned_without_a_list_of_all_pairs():
+    rng = np.random.default_rng(2)
+    dense = rng.uniform(-1e-4, 1e-4, (200_000, 3))
+    tracemalloc.start()
+    kept = scattering._apart(dense, 1.0)
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert kept.tolist() == [0]
+    assert most < 60e6
+    some = rng.uniform(0, 1, (1500, 3))
+    right: list[int] = []
+    for i, point in enumerate(some):
+        if all(np.linalg.norm(point - some[k]) > 0.08 for k in right):
+            right.append(i)
+    assert scattering._apart(some, 0.08).tolist() == right, "one after the other"

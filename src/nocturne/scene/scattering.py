@@ -13,6 +13,8 @@ from nocturne.scene.scatter import MOST_COPIES, Scatter
 from nocturne.scene.shapes import Mesh, levels
 from nocturne.scene.thing import Thing
 
+_BATCH = 512  # points that are compared in pairs
+_MOST_TREES = 24  # before they are made one
 _DEEPEST = 6  # scatters of scatters of …
 _NORTH = np.array([0.0, 0.0, 1.0])
 
@@ -237,18 +239,33 @@ def _allowed(
 
 
 def _apart(points: np.ndarray, distance: float) -> np.ndarray:
-    """Return which points stay if each must be a distance from all that stay before it."""
+    """Return which points stay if each must be further than a distance from all that stay before it.
+
+    Batch by batch, so that memory stays small however dense the points are: what is near to one that stays already is
+    found by trees of those, the few others of a batch by comparing them in pairs.
+    """
     from scipy.spatial import cKDTree
 
-    pairs = cKDTree(points).query_pairs(distance, output_type="ndarray")
-    pairs = np.sort(pairs, axis=1)
-    pairs = pairs[np.argsort(pairs[:, 0], kind="stable")]
-    keep = np.ones(len(points), bool)
-    starts = np.searchsorted(pairs[:, 0], np.arange(len(points) + 1))
-    for i in np.unique(pairs[:, 0]):
-        if keep[i]:
-            keep[pairs[starts[i] : starts[i + 1], 1]] = False
-    return np.flatnonzero(keep)
+    kept: list[np.ndarray] = []
+    trees: list[cKDTree] = []
+    for start in range(0, len(points), _BATCH):
+        which = np.arange(start, min(start + _BATCH, len(points)))
+        for tree in trees:
+            far = np.isinf(tree.query(points[which], distance_upper_bound=np.nextafter(distance, np.inf))[0])
+            which = which[far]
+        mine = points[which]
+        near = ((mine[:, None] - mine[None]) ** 2).sum(-1) <= distance**2
+        stays = np.ones(len(which), bool)
+        for i in range(len(which)):
+            if stays[i]:
+                stays[i + 1 :] &= ~near[i, i + 1 :]
+        which = which[stays]
+        if len(which):
+            kept.append(which)
+            trees.append(cKDTree(points[which]))
+        if len(trees) > _MOST_TREES:
+            trees = [cKDTree(points[np.concatenate(kept)])]
+    return np.concatenate(kept) if kept else np.zeros(0, np.int64)
 
 
 def _unit(v: np.ndarray) -> np.ndarray:

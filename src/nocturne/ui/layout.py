@@ -1,7 +1,7 @@
 """How the parts of the window stand: list, picture with its bar and state line, sheet, foot."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nocturne.ui.theme import tokens as t
 
@@ -51,3 +51,13 @@ def with_rail(rail: QWidget, rest: QWidget) -> QWidget:
     row.addWidget(rail)
     row.addWidget(rest, 1)
     return whole
+
+
+def scrolling(inside: QWidget) -> QScrollArea:
+    """Return a frameless area in which a column of widgets scrolls up and down."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inside)
+    return area

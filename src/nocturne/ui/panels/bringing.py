@@ -4,15 +4,13 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -21,6 +19,7 @@ from nocturne.scene.bringing import box_in_metres
 from nocturne.scene.measuring import length
 from nocturne.ui import files
 from nocturne.ui.bringwork import BringWork, Guest
+from nocturne.ui.layout import scrolling
 from nocturne.ui.widgets.numberfield import NumberField
 from nocturne.ui.widgets.words import section, soft
 
@@ -54,12 +53,7 @@ class BringSheet(QWidget):
         self.rows.setSpacing(6)
         column.addLayout(self.rows)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(inside)
-        outer.addWidget(area, 1)
+        outer.addWidget(scrolling(inside), 1)
         keys = QHBoxLayout()
         keys.setContentsMargins(14, 0, 14, 14)
         self.go = QPushButton("Bring in")

@@ -7,14 +7,12 @@ from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -26,6 +24,7 @@ from nocturne.film.film import Film
 from nocturne.film.layout import PASS_NAMES
 from nocturne.scene.document import Document
 from nocturne.ui import files
+from nocturne.ui.layout import scrolling
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.words import section, soft
 
@@ -89,12 +88,7 @@ class ExportSheet(QWidget):
         self.preview = soft("")
         column.addWidget(self.preview)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(inside)
-        outer.addWidget(area, 1)
+        outer.addWidget(scrolling(inside), 1)
         keys = QHBoxLayout()
         keys.setContentsMargins(14, 0, 14, 14)
         self.go = QPushButton("Export")

@@ -1,9 +1,10 @@
 """The preflight's findings, each with buttons that mend it."""
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from nocturne.preflight.findings import Finding, Mend
+from nocturne.ui.layout import scrolling
 from nocturne.ui.session import Session
 
 
@@ -39,12 +40,7 @@ class PreflightSheet(QWidget):
         holder.setContentsMargins(0, 0, 0, 0)
         holder.addLayout(self.rows)
         holder.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(inside)
-        column.addWidget(area, 1)
+        column.addWidget(scrolling(inside), 1)
         keys = QHBoxLayout()
         for words, action in (("Check again", self.check), ("Close", self.close_wanted.emit)):
             button = QPushButton(words)
