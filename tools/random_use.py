@@ -246,12 +246,12 @@ class User:
         return box.accessibleName()
 
     def button(self) -> str:
-        """Press a visible button that opens no menu."""
+        """Press a visible button that opens no menu: those wait for a choice."""
         skip = {self.window.lists["finish"].add}
         kinds = (QPushButton, QToolButton)
         there = [b for kind in kinds for b in self.window.findChildren(kind) if b.isVisible() and b.isEnabled()]
         there = [b for b in there if b not in skip and "demo" not in b.text()]
-        there = [b for b in there if not b.accessibleName().startswith(("What can be done", "Add a light"))]
+        there = [b for b in there if not b.accessibleName().startswith(("What can be done", "Add a light", "Add a shape"))]
         button = self.dice.choice(there)
         button.click()
         return button.text() or button.toolTip()
