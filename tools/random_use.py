@@ -251,7 +251,9 @@ class User:
         kinds = (QPushButton, QToolButton)
         there = [b for kind in kinds for b in self.window.findChildren(kind) if b.isVisible() and b.isEnabled()]
         there = [b for b in there if b not in skip and "demo" not in b.text()]
-        there = [b for b in there if not b.accessibleName().startswith(("What can be done", "Add a light", "Add a shape"))]
+        there = [
+            b for b in there if not b.accessibleName().startswith(("What can be done", "Add a light", "Add a shape"))
+        ]
         button = self.dice.choice(there)
         button.click()
         return button.text() or button.toolTip()
