@@ -7,7 +7,7 @@ import pytest
 
 from nocturne.engine import gate
 from nocturne.engine.layout import camera as cam
-from nocturne.engine.pick import pick, pixel_ray
+from nocturne.engine.pick import face_at, pick, pixel_ray
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
 from nocturne.scene import solids as forms
@@ -161,7 +161,9 @@ def test_a_lamp_seen_from_behind_is_not_there(engine, turn, is_seen):
         height=3,
     )
     document, assets = sets.one_thing(sets.BALL, Material(id="m"), lamp, quality=sets.deep(16))
-    hit = pick(Preparer().prepare(document, assets), 16, 16)
+    prepared = Preparer().prepare(document, assets)
+    hit, face = pick(prepared, 16, 16), face_at(prepared, 16, 16)
+    assert face is None if is_seen else face.point == pytest.approx(hit.point, abs=1e-4)
     assert (hit.name, hit.is_lamp) == (("Lamp", True) if is_seen else ("Thing 0", False))
     assert hit.distance == pytest.approx(4.0 if is_seen else 5.0, abs=0.01)
     assert sets.picture(document, assets).depth[16, 16] == pytest.approx(hit.distance, abs=0.01)

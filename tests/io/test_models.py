@@ -12,6 +12,7 @@ from nocturne.deliver import convert
 from nocturne.errors import BadFile, FileError, MissingFile
 from nocturne.io import image, picture, project
 from nocturne.io.models import glb, read, usdout
+from nocturne.io.models.arrival import Arrival
 from nocturne.io.models.mend import triangulated
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.jobs import run
@@ -438,6 +439,39 @@ def test_missing_pictures_are_found_in_a_folder(tmp_path):
     found = read.with_folder(arrival, tmp_path / "model" / "a.obj", tmp_path / "other")
     assert found.missing == ()
     assert found.materials[0].textures[0].path == "../other/deep/Wood.PNG"
+
+
+def test_a_dome_lights_picture_is_missed_and_found_as_a_materials_is(tmp_path):
+    (tmp_path / "model").mkdir()
+    (tmp_path / "model" / "a.usda").write_text(
+        """#usda 1.0
+        def DomeLight "Dome" {
+            asset inputs:texture:file = @sky/noon.hdr@
+        }
+        """
+    )
+    arrival = read.read(tmp_path / "model" / "a.usda")
+    assert arrival.missing == ("sky/noon.hdr",)
+    (tmp_path / "skies").mkdir()
+    (tmp_path / "skies" / "noon.hdr").write_bytes(b"there")
+    found = read.with_folder(arrival, tmp_path / "model" / "a.usda", tmp_path / "skies")
+    assert found.missing == ()
+    assert found.lights[0].image == "../skies/noon.hdr"
+
+
+def test_names_that_come_twice_are_told_apart_and_sizes_kept_within_limits():
+    wood = [Material(id=f"m{i}", name=name) for i, name in enumerate(("Wood", "Wood 2", "Wood", "Oak"))]
+    lamps = tuple(make_light(id=f"l{i}", name="Lamp", kind="sphere", radius=5.0) for i in range(3))
+    arrival = Arrival(materials=tuple(wood), lights=lamps, views=(View(id="v", name="View"),), unit_m=1000.0)
+    start = Document(materials=(Material(id="m0", name="Wood"),))
+    document, _ = brought(start, arrival, Wanted.all_of(arrival), base="a", name="x", named=str)
+    for part in ("materials", "lights", "views", "things"):
+        names = [item.name for item in getattr(document, part)]
+        assert len(set(names)) == len(names), names
+    assert document.materials[0].name == "Wood"
+    assert document.materials[-1].name == "Oak"
+    for light in document.lights:
+        assert type(light).model_validate(light.model_dump()) == light
 
 
 USDA = """#usda 1.0

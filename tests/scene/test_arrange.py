@@ -76,7 +76,8 @@ def test_grouping_and_parting_move_nothing(seed):
     rng, document = np.random.default_rng(seed), random_set(seed, hidden=0)
     before = where(document)
     ids = tuple(rng.choice([t.id for t in document.things], 5, replace=False))
-    with_group, group = arrange.grouped(document, ids, ("l0",))
+    with_group, group = arrange.grouped(document, ids)
+    with_group = arrange.put_into(with_group, "lights", ("l0",), group)
     assert_same(before, where(with_group))
     assert set(placing.tops(document, ids)) <= {t.id for t in with_group.things if group in with_group.groups_of(t.id)}
     again, members = arrange.ungrouped(with_group, (group,))

@@ -37,26 +37,34 @@ def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.nd
 
 def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
     """Return what is hit first at a point of the picture, None for nothing."""
-    origin, direction = pixel_ray(prepared, x, y)
+    origin, direction = _past_backs(prepared, *pixel_ray(prepared, x, y))
+    found = prepared.stage.first_hit(origin, direction)
+    if found is None:
+        return None
+    instance, distance, leaving = found
+    is_lamp = instance >= len(prepared.object_ids) - prepared.n_lamps
+    if is_lamp and leaving:
+        return None
+    point = origin + direction * distance
+    return Hit(
+        prepared.object_ids[instance],
+        prepared.objects[instance],
+        is_lamp,
+        float(np.linalg.norm(point - prepared.arrays["camera"][cam.POS : cam.POS + 3])),
+        point,
+    )
+
+
+def _past_backs(prepared: Prepared, origin: np.ndarray, direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return a ray that starts behind the lamps it meets from behind at first: they are not there."""
     n_things = len(prepared.object_ids) - prepared.n_lamps
     for _ in range(_MOST_BACKS):
         found = prepared.stage.first_hit(origin, direction)
-        if found is None:
-            return None
-        instance, distance, leaving = found
-        point = origin + direction * distance
-        if instance >= n_things and leaving:
-            # A lamp is not there from behind.
-            origin = point + direction * hit_error(point)
-            continue
-        return Hit(
-            prepared.object_ids[instance],
-            prepared.objects[instance],
-            instance >= n_things,
-            float(np.linalg.norm(point - prepared.arrays["camera"][cam.POS : cam.POS + 3])),
-            point,
-        )
-    return None
+        if found is None or found[0] < n_things or not found[2]:
+            break
+        point = origin + direction * found[1]
+        origin = point + direction * hit_error(point)
+    return origin, direction
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +79,7 @@ class Face:
 
 def face_at(prepared: Prepared, x: float, y: float) -> Face | None:
     """Return the face of a thing that is hit first at a point of the picture; None for nothing, or a lamp."""
-    origin, direction = pixel_ray(prepared, x, y)
+    origin, direction = _past_backs(prepared, *pixel_ray(prepared, x, y))
     found = prepared.stage.first_face(origin, direction)
     if found is None or found[0] >= len(prepared.object_ids) - prepared.n_lamps:
         return None

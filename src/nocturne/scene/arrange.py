@@ -18,29 +18,25 @@ from nocturne.scene.thing import Thing
 MOST_REAL = 20_000
 
 
-def grouped(document: Document, things: tuple[str, ...], lights: tuple[str, ...] = ()) -> tuple[Document, str]:
-    """Return the document with things and lights in a new group, and its id.
+def grouped(document: Document, things: tuple[str, ...]) -> tuple[Document, str]:
+    """Return the document with things in a new group, and its id.
 
     The group is where the first of them was in the tree, and stands where the last one does, so that it turns about it.
     """
     inner = tops(document, things)
-    if not inner and not lights:
+    if not inner:
         return document, ""
-    items = [document.find("things", id) for id in inner] + [document.find("lights", id) for id in lights]
+    items = [document.find("things", id) for id in inner]
     parents = {item.parent for item in items}
     parent = parents.pop() if len(parents) == 1 else ""
-    last = document.find("things", inner[-1]) if inner else document.find("lights", lights[-1])
-    place = (0.0, 0.0, 0.0)
-    if last.parent == parent and hasattr(last, "place"):
-        place = last.place
+    place = items[-1].place if items[-1].parent == parent else (0.0, 0.0, 0.0)
     group = Thing(
         id=free_id(document, "things", "thing"), name=free_name(document, "things", "Group"), parent=parent, place=place
     )
     chosen = set(inner)
     at = min((i for i, thing in enumerate(document.things) if thing.id in chosen), default=len(document.things))
     document = edit.changed(document, things=(*document.things[:at], group, *document.things[at:]))
-    document = put_into(document, "things", inner, group.id)
-    return put_into(document, "lights", lights, group.id), group.id
+    return put_into(document, "things", inner, group.id), group.id
 
 
 def ungrouped(document: Document, groups: Iterable[str]) -> tuple[Document, tuple[str, ...]]:

@@ -10,7 +10,8 @@ import numpy as np
 
 from nocturne.scene import edit, navigate
 from nocturne.scene.camera import View
-from nocturne.scene.document import Document, free_group, free_id, free_name
+from nocturne.scene.document import Document, free_group, free_id, free_name, unused_name, without_number
+from nocturne.scene.fields import within
 from nocturne.scene.files import renamed
 from nocturne.scene.forms.ground import Ground
 from nocturne.scene.lights import Light, make_light
@@ -84,7 +85,7 @@ def brought(
     a "#" first if it is inside the model. at: (3,) the point of the set that the middle of its floor comes to stand
     on; None: its origin is the set's.
     """
-    ids = _Ids(document)
+    ids, names = _Ids(document), _Names(document)
     group = ids.free("things", "thing")
     place = np.zeros(3)
     if at is not None:
@@ -113,19 +114,26 @@ def brought(
         fader = free_group(groups, light.name.lower())
         groups = edit.replaced(groups, groups=(*groups.light_groups, fader))
         values = {"id": ids.free("lights", "light"), "group": fader, "parent": new.get(light.parent, group)}
-        values |= {name: getattr(light, name) * wanted.unit_m for name in _SIZES if hasattr(light, name)}
+        values["name"] = names.free("lights", light.name)
+        values |= {
+            size: within(type(light), size, getattr(light, size) * wanted.unit_m)
+            for size in _SIZES
+            if hasattr(light, size)
+        }
         if light.parent not in new:
             values |= _light_in_metres(light, wanted, stands)
         lights.append(renamed(light.model_copy(update=values), named))
     offset = np.eye(4)
     offset[:3, 3] = place
     views = [
-        _view_in_metres(view, offset @ stands, arrival, wanted).model_copy(update={"id": ids.free("views", "view")})
+        _view_in_metres(view, offset @ stands, arrival, wanted).model_copy(
+            update={"id": ids.free("views", "view"), "name": names.free("views", view.name)}
+        )
         for view in arrival.views
         if view.id in wanted.views
     ]
     materials = [
-        renamed(m.model_copy(update={"id": worn[m.id], "name": free_name(document, "materials", m.name)}), named)
+        renamed(m.model_copy(update={"id": worn[m.id], "name": names.free("materials", m.name)}), named)
         for m in arrival.materials
     ]
     document = edit.changed(
@@ -148,6 +156,24 @@ class _Ids:
     def free(self, part: str, stem: str) -> str:
         numbers = self._numbers.setdefault(part, count(1))
         return next(id for n in numbers if self._document.find(part, id := f"{stem}-{n}") is None)
+
+
+class _Names:
+    """Gives names that no item of a document has, and none twice."""
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self._names: dict[str, set[str]] = {}
+        self._numbers: dict[tuple[str, str], int] = {}  # where to look on: thousands may come by one name
+
+    def free(self, part: str, stem: str) -> str:
+        names = self._names.setdefault(part, {item.name for item in getattr(self._document, part)})
+        key = part, without_number(stem)
+        name = unused_name(names, stem, self._numbers.get(key, 2))
+        if name != stem:
+            self._numbers[key] = int(name.rpartition(" ")[2]) + 1
+        names.add(name)
+        return name
 
 
 def _face(face: FaceMaterial, worn: dict[str, str]) -> FaceMaterial:

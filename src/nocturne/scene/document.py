@@ -3,8 +3,9 @@
 import hashlib
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from functools import cached_property, reduce
+from itertools import count
 from typing import Literal
 
 import numpy as np
@@ -234,13 +235,15 @@ def free_id(document: Document, part: str, stem: str) -> str:
 
 def free_name(document: Document, part: str, stem: str) -> str:
     """Return a name that no item of the part has: after “Lamp” and “Lamp 2” comes “Lamp 3”."""
-    names = {item.name for item in getattr(document, part)}
+    return unused_name({item.name for item in getattr(document, part)}, stem)
+
+
+def unused_name(names: Set[str], stem: str, first: int = 2) -> str:
+    """Return a name that is not among some; first: the number from which on one is looked for."""
     if stem not in names:
         return stem
-    stem, n = without_number(stem), 2
-    while f"{stem} {n}" in names:
-        n += 1
-    return f"{stem} {n}"
+    stem = without_number(stem)
+    return next(name for n in count(first) if (name := f"{stem} {n}") not in names)
 
 
 def free_group(document: Document, stem: str) -> str:

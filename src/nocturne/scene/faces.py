@@ -8,6 +8,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.thing import FaceMaterial, Thing
 
+_MOST_CUTS = 256  # of one mesh: more than it has materials, and few enough that edits do not pile up
 _cut: "weakref.WeakKeyDictionary[Mesh, dict[bytes, tuple[Mesh, np.ndarray]]]" = weakref.WeakKeyDictionary()
 
 
@@ -51,9 +52,12 @@ def cut(mesh: Mesh, of_face: np.ndarray, k: int) -> tuple[Mesh, np.ndarray]:
     chosen = np.flatnonzero(of_face == k)
     key = chosen.tobytes()
     kept = _cut.setdefault(mesh, {})
-    if key not in kept:
-        kept[key] = (part_of(mesh, chosen), chosen)
-    return kept[key]
+    made = kept.get(key)
+    if made is None:
+        made = kept[key] = part_of(mesh, chosen), chosen
+        while len(kept) > _MOST_CUTS:
+            kept.pop(next(iter(kept)), None)  # another thread may have taken it out just now
+    return made
 
 
 def part_of(mesh: Mesh, triangles: np.ndarray) -> Mesh:

@@ -43,7 +43,7 @@ def copies_of(document: Document, assets: Assets, thing: Thing, depth: int = 0) 
     _kept.pop((thing.id, depth), None)
     _kept[(thing.id, depth)] = (hangs_on, made)
     while len(_kept) > _MOST_KEPT:
-        del _kept[next(iter(_kept))]
+        _kept.pop(next(iter(_kept)), None)  # the picture's thread may have taken it out just now
     return made
 
 

@@ -28,11 +28,13 @@ def smoothed(mesh: Mesh, angle_deg: float, weld_m: float) -> Mesh:
     """Return `creased` of a mesh, the same object each time."""
     kept = _smoothed.setdefault(mesh, {})
     key = (angle_deg, weld_m)
-    if key not in kept:
-        if len(kept) >= _MOST_KEPT:
-            del kept[next(iter(kept))]
-        kept[key] = creased(mesh, angle_deg, weld_m=weld_m)
-    return kept[key]
+    made = kept.get(key)
+    if made is None:
+        made = creased(mesh, angle_deg, weld_m=weld_m)
+        while len(kept) >= _MOST_KEPT:
+            kept.pop(next(iter(kept)), None)  # another thread may have taken it out just now
+        kept[key] = made
+    return made
 
 
 def creased(mesh: Mesh, angle_deg: float, *, weld_m: float = 0.0) -> Mesh:

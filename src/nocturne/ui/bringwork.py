@@ -40,6 +40,7 @@ class BringWork(QObject):
     """Reads models and makes them part of the set."""
 
     arrived = Signal(object)  # a list of `Guest`
+    looked = Signal(object)  # a `Guest` whose missing pictures were looked for
 
     def __init__(self, session: Session, runner: Runner, files: Files) -> None:
         super().__init__()
@@ -91,10 +92,19 @@ class BringWork(QObject):
 
     def try_folder(self, guest: Guest, folder: Path) -> None:
         """Look in a folder for all pictures of a model that are missing."""
-        before = len(guest.arrival.missing)
-        guest.arrival = with_folder(guest.arrival, guest.path, folder)
-        n = before - len(guest.arrival.missing)
-        self.session.said.emit(f"{n} of {before} missing pictures found in {folder.name}.", n == 0)
+
+        def work() -> Iterator[Update]:
+            yield Update(0, 1, f"Looking in {folder.name}")
+            yield Update(1, 1, "Looked", result=with_folder(guest.arrival, guest.path, folder))
+
+        def done(arrival: Arrival) -> None:
+            before = len(guest.arrival.missing)
+            guest.arrival = arrival
+            n = before - len(arrival.missing)
+            self.session.said.emit(f"{n} of {before} missing pictures found in {folder.name}.", n == 0)
+            self.looked.emit(guest)
+
+        self.runner.submit(_KIND, work(), done)
 
     def place(self, guests: list[Guest]) -> None:
         """Add models to the set, each in a group of its name, as one step; light an empty set and look at it."""

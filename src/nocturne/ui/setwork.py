@@ -98,7 +98,7 @@ class SetWork(QObject):
         chosen, document = self.faces, self.session.document
         if chosen is None or chosen.thing not in ids:
             return False
-        thing = document.find("things", chosen.thing) if chosen is not None else None
+        thing = document.find("things", chosen.thing)
         if thing is None:
             return False
         entry = FaceMaterial(runs=faces.runs_of(chosen.mask), material=material)
@@ -142,7 +142,7 @@ class SetWork(QObject):
         self._draw()
 
     def _snapped(self, at: QPointF, found: Face) -> tuple | None:
-        """Return the corner or the middle of the face's box of the thing that is nearest to a click, if it is near."""
+        """Return the corner of a face that is nearest to a click, if it is near."""
         view, rect = self.session.document.view, self.picture.image_rect()
         places, ahead = project(view, found.corners)
         gaps = np.hypot(

@@ -16,7 +16,7 @@ from nocturne.io.models import gltf, obj, plain, usd
 from nocturne.io.models.arrival import Arrival
 from nocturne.io.paths import is_file
 from nocturne.jobs import FAULTS
-from nocturne.scene.materials import Material
+from nocturne.scene.files import renamed, values_of
 
 _READERS: dict[str, Callable[[Path, Callable[[str], bytes]], Arrival]] = {
     suffix: module.read for module in (gltf, obj, plain, usd) for suffix in module.READS
@@ -111,26 +111,28 @@ def _found(folder: Path, name: str) -> str | None:
 
 
 def _with_pictures(arrival: Arrival, path: Path) -> Arrival:
-    """Return an arrival whose materials name pictures as they are found beside it; what is not there is told."""
+    """Return an arrival that names pictures as they are found beside it; what is not there is told."""
     missing = dict.fromkeys(arrival.missing)
     found: dict[str, str] = {}
-    for material in arrival.materials:
-        for step in material.textures:
-            name = getattr(step, "path", "")
-            if name and not name.startswith("#") and name not in found:
-                there = _found(path.parent, name)
-                found[name] = there or name
-                if there is None:
-                    missing[unquote(name)] = None
+    for name in pictures_of(arrival):
+        if name.startswith("#"):
+            continue
+        there = _found(path.parent, name)
+        found[name] = there or name
+        if there is None:
+            missing[unquote(name)] = None
+    return replace(_renamed(arrival, lambda name: found.get(name, name)), missing=tuple(missing))
 
-    def named(material: Material) -> Material:
-        steps = tuple(
-            step.model_copy(update={"path": found[step.path]}) if getattr(step, "path", "") in found else step
-            for step in material.textures
-        )
-        return material if steps == material.textures else material.model_copy(update={"textures": steps})
 
-    return replace(arrival, materials=tuple(map(named, arrival.materials)), missing=tuple(missing))
+def pictures_of(arrival: Arrival) -> list[str]:
+    """Return the pictures that an arrival's materials and lights name."""
+    return sorted({value for _, value, _ in values_of((*arrival.materials, *arrival.lights))})
+
+
+def _renamed(arrival: Arrival, named: Callable[[str], str]) -> Arrival:
+    """Return an arrival with every picture's name sent through a function."""
+    materials, lights = (tuple(renamed(item, named) for item in part) for part in (arrival.materials, arrival.lights))
+    return replace(arrival, materials=materials, lights=lights)
 
 
 def with_folder(arrival: Arrival, path: Path, folder: Path) -> Arrival:
@@ -150,15 +152,5 @@ def with_folder(arrival: Arrival, path: Path, folder: Path) -> Arrival:
         at = there.get(Path(name.replace("\\", "/")).name.lower())
         if at is not None and is_file(at):
             found[name] = Path(os.path.relpath(at, path.parent)).as_posix()
-
-    def named(material: Material) -> Material:
-        steps = tuple(
-            step.model_copy(update={"path": found[unquote(step.path)]})
-            if unquote(getattr(step, "path", "")) in found
-            else step
-            for step in material.textures
-        )
-        return material.model_copy(update={"textures": steps})
-
     left = tuple(name for name in arrival.missing if name not in found)
-    return replace(arrival, materials=tuple(map(named, arrival.materials)), missing=left)
+    return replace(_renamed(arrival, lambda name: found.get(unquote(name), name)), missing=left)

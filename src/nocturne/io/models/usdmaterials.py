@@ -2,7 +2,7 @@
 
 References
 ----------
-OpenUSD, UsdPreviewSurface proposal 2.6; OpenPBR Surface 1.1; Autodesk Standard Surface 1.0.1 in MaterialX 1.39.
+OpenUSD, UsdPreviewSurface proposal 2.6; OpenPBR Surface 1.1; Standard Surface 1.0.1 in MaterialX 1.39.
 """
 
 import math

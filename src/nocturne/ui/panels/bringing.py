@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from urllib.parse import unquote
 
 import numpy as np
 from PySide6.QtCore import Signal
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nocturne.io.models.read import pictures_of
 from nocturne.scene.bringing import box_in_metres
 from nocturne.scene.measuring import length
 from nocturne.ui import files
@@ -109,6 +111,7 @@ class _Block(QWidget):
         self.column.addWidget(self.facts)
         self.folder = QPushButton("Look for pictures in a folder…")
         self.folder.clicked.connect(self._ask_folder)
+        work.looked.connect(self._show_again)
         self.missing = soft("")
         self.column.addWidget(self.missing)
         self.column.addWidget(self.folder)
@@ -175,6 +178,9 @@ class _Block(QWidget):
         name = files.ask_folder(self.window(), "Look for pictures", str(self.guest.path.parent))
         if name:
             self.work.try_folder(self.guest, Path(name))
+
+    def _show_again(self, guest: Guest) -> None:
+        if guest is self.guest:
             self._show()
 
     def _show(self) -> None:
@@ -193,13 +199,13 @@ class _Block(QWidget):
         self.other.setVisible(at < 0 or self.unit.currentData() is None)
         self.other.show_value(wanted.unit_m)
         self.up.setCurrentIndex(self.up.findData(wanted.up))
-        pictures = {step.path for m in arrival.materials for step in m.textures if step.picture}
+        pictures = pictures_of(arrival)
         shared = len({thing.mesh for thing in arrival.parts})
         counts = (
             (len(arrival.parts), "part", f" of {shared} meshes" if shared != len(arrival.parts) else ""),
             (arrival.n_triangles, "triangle", ""),
             (len(arrival.materials), "material", ""),
-            (sum(1 for path in pictures if path not in arrival.missing), "picture", " found"),
+            (sum(1 for path in pictures if unquote(path) not in arrival.missing), "picture", " found"),
         )
         told = "" if arrival.is_told else "The file does not say its unit or what is up.\n"
         lines = "   ·   ".join(f"{n:,} {word}{'' if n == 1 else 's'}{after}" for n, word, after in counts)
