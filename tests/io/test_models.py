@@ -459,6 +459,60 @@ def test_a_dome_lights_picture_is_missed_and_found_as_a_materials_is(tmp_path):
     assert found.lights[0].image == "../skies/noon.hdr"
 
 
+# Where the middle of the picture of an untransformed dome is: at +z with y up (the map of OpenEXR), so at -y here.
+@pytest.mark.parametrize(
+    ("up", "kind", "turn", "azimuth", "is_told"),
+    [
+        ("Y", "DomeLight", "", -90.0, False),
+        ("Y", "DomeLight_1", "", -90.0, False),
+        ("Z", "DomeLight_1", "", -90.0, False),
+        ("Z", "DomeLight", "", None, True),
+        ("Z", "DomeLight", "float3 xformOp:rotateXYZ = (90, 0, 0)", -90.0, False),
+        ("Y", "DomeLight", "float3 xformOp:rotateXYZ = (0, 30, 0)", -60.0, False),
+        ("Z", "DomeLight_1", "float3 xformOp:rotateXYZ = (0, 0, 30)", -60.0, False),
+        ("Y", "DomeLight", "float3 xformOp:rotateXYZ = (20, 0, 0)", None, True),
+        ("Y", "DomeLight", "float3 xformOp:scale = (-1, 1, 1)", None, True),
+    ],
+)
+def test_the_picture_of_a_dome_stands_where_it_does_in_its_stage(tmp_path, up, kind, turn, azimuth, is_told):
+    order = f'{turn}\nuniform token[] xformOpOrder = ["{turn.split()[1]}"]' if turn else ""
+    (tmp_path / "a.usda").write_text(
+        f"""#usda 1.0
+        (
+            upAxis = "{up}"
+        )
+        def {kind} "Dome" {{
+            asset inputs:texture:file = @noon.hdr@
+            {order}
+        }}
+        """
+    )
+    arrival = read.read(tmp_path / "a.usda")
+    assert any("tilted" in words for words in arrival.lost) == is_told
+    if azimuth is not None:
+        assert arrival.lights[0].azimuth_deg == pytest.approx(azimuth, abs=1e-3)
+
+
+@pytest.mark.parametrize("azimuth", [0.0, 50.0, -130.0])
+def test_a_picture_all_round_goes_out_turned_and_comes_back_so(tmp_path, azimuth):
+    from pxr import Usd, UsdGeom
+
+    picture.write(tmp_path / "noon.png", np.zeros((2, 4, 3)))
+    group = Thing(id="g", name="Group", turn_deg=(0, 0, 40), place=(1, 2, 3))
+    light = make_light(id="l", name="Noon", kind="environment", image="noon.png", azimuth_deg=azimuth, parent="g")
+    document = Document(things=(group,), lights=(light,))
+    run(convert.export_set(document, Assets(), tmp_path, tmp_path / "a.usda"))
+    stage = Usd.Stage.Open(str(tmp_path / "a.usda"))
+    dome = next(prim for prim in stage.Traverse() if prim.GetTypeName() == "DomeLight")
+    world = np.array(UsdGeom.Xformable(dome).ComputeLocalToWorldTransform(0)).T[:3, :3]
+    angle = np.radians(azimuth)
+    assert world @ (0, 0, 1) == pytest.approx((np.cos(angle), np.sin(angle), 0), abs=1e-6), "the picture's middle"
+    assert world @ (0, 1, 0) == pytest.approx((0, 0, 1), abs=1e-6), "its top"
+    arrival = read.read(tmp_path / "a.usda")
+    assert arrival.lights[0].azimuth_deg == pytest.approx(azimuth, abs=1e-3)
+    assert not any("tilted" in words for words in arrival.lost)
+
+
 def test_names_that_come_twice_are_told_apart_and_sizes_kept_within_limits():
     wood = [Material(id=f"m{i}", name=name) for i, name in enumerate(("Wood", "Wood 2", "Wood", "Oak"))]
     lamps = tuple(make_light(id=f"l{i}", name="Lamp", kind="sphere", radius=5.0) for i in range(3))

@@ -16,6 +16,26 @@ from nocturne.colour.spaces import luminance, rec709_to_working
 from nocturne.io.models.arrival import Notes
 from nocturne.scene.fields import within
 from nocturne.scene.lights import KINDS, Light, make_light
+from nocturne.scene.shapes import transform
+
+# Where the middle, the left and the top of a dome's picture lie, as columns: here and, untransformed, in USD (the
+# latitude-longitude map of OpenEXR: z in its middle, x to its left, y at its top).
+PICTURE_IN_USD = np.array([[0.0, 1, 0], [0, 0, 1], [1, 0, 0]])
+_UP = transform((0.0, 0.0, 0.0), (90.0, 0.0, 0.0))[:3, :3]  # brings y up to z up
+
+
+def _picture_stands(prim: Any, world: np.ndarray) -> tuple[float, bool]:
+    """Return the azimuth of the middle of a dome's picture, degrees, z up, and whether its top is above."""
+    from pxr import UsdGeom
+
+    is_z_up = UsdGeom.GetStageUpAxis(prim.GetStage()) == UsdGeom.Tokens.z
+    stands = world[:3, :3] / np.maximum(np.linalg.norm(world[:3, :3], axis=0), 1e-12)
+    pole = prim.GetAttribute("poleAxis").Get() if prim.HasAttribute("poleAxis") else "Y"
+    if pole == "Z" or (pole == "scene" and is_z_up):
+        stands = stands @ _UP
+    middle, left, top = ((stands if is_z_up else _UP @ stands) @ PICTURE_IN_USD).T
+    is_upright = bool(top[2] > math.cos(math.radians(1.0)) and np.cross(middle, left) @ top > 0)
+    return math.degrees(math.atan2(middle[1], middle[0])), is_upright
 
 
 def light_of(
@@ -90,7 +110,10 @@ def light_of(
     if kind == "DomeLight" or kind.startswith("DomeLight"):
         picture = prim.GetAttribute("inputs:texture:file").Get(time)
         if picture is not None and picture.path:
-            return made("environment", bright, "nit", image=asset(picture))
+            azimuth, is_upright = _picture_stands(prim, world)
+            if not is_upright:
+                notes.lose(f"“{name}”: how its picture is tilted or mirrored; it stands upright")
+            return made("environment", bright, "nit", image=asset(picture), azimuth_deg=azimuth)
         return made("dome", bright, "nit")
     notes.lose(f"“{name}”: {kind}")
     return None

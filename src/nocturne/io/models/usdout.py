@@ -18,6 +18,7 @@ from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
 from nocturne.io.models.gltfmaterialsout import face_on
 from nocturne.io.models.outgoing import Item, Outgoing
+from nocturne.io.models.usdlights import PICTURE_IN_USD
 from nocturne.scene.lights import Light, chroma
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
@@ -209,7 +210,9 @@ class _Writer:
             self.lost[f"“{light.name}”: a {light.title.lower()}"] = None
             return
         # A light's size is its own here, and grows with its group there: in groups that are sized it stands apart.
-        home, light = self.out.home_of(light)
+        # A picture all round does not turn with a group.
+        alone = light.kind == "environment"
+        home, light = ("", self.out.document.standing(light)) if alone else self.out.home_of(light)
         made = kinds[light.kind].Define(self.stage, self._free(self._paths.get(home, "/Set"), light.name))
         made.GetPrim().SetDisplayName(light.name)
         rgb = np.clip(working_to_rec709() @ chroma(light), 0, None)
@@ -245,6 +248,9 @@ class _Writer:
                 made.CreateTextureFileAttr(copied)
         made.CreateIntensityAttr(strength * largest)
         matrix = transform(getattr(light, "place", (0.0, 0.0, 0.0)), getattr(light, "turn_deg", (0.0, 0.0, 0.0)))
+        if light.kind == "environment":
+            matrix = transform((0.0, 0.0, 0.0), (0.0, 0.0, light.azimuth_deg))
+            matrix[:3, :3] = matrix[:3, :3] @ PICTURE_IN_USD.T
         _stand(made, matrix)
         if not light.on:
             UsdGeom.Imageable(made).CreateVisibilityAttr("invisible")
