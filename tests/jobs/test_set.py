@@ -64,7 +64,7 @@ def test_a_model_is_told_before_it_is_placed_and_makes_a_picture_at_once(qtbot, 
     picture.write(tmp_path / "elsewhere" / "wood.png", np.full((4, 4, 3), 0.5))
     monkeypatch.setattr(files, "ask_folder", lambda *_: str(tmp_path / "elsewhere"))
     qtbot.mouseClick(block.folder, LEFT)
-    assert not block.missing.isVisibleTo(block)
+    qtbot.waitUntil(lambda: not block.missing.isVisibleTo(block), timeout=120000)
     qtbot.mouseClick(sheet.go, LEFT)
     document = window.session.document
     assert {t.name for t in document.things} == {"a", "Table", "Foot", "Ground"}
@@ -317,6 +317,7 @@ def test_a_model_that_changed_on_disk_is_read_again_in_its_place(qtbot, make_win
     write_glb(tmp_path / "m.glb", {"ball": larger, "cone": sets.BOX})
     said = []
     session.said.connect(lambda words, _: said.append(words))
+    qtbot.waitUntil(lambda: not window.runner.is_busy("Bring in"), timeout=120000)
     window.bring.notice()
     assert "changed on disk" in said[-1]
     run(window, "project.reload")

@@ -108,6 +108,7 @@ class BringWork(QObject):
 
     def place(self, guests: list[Guest]) -> None:
         """Add models to the set, each in a group of its name, as one step; light an empty set and look at it."""
+        self.runner.cancel(_KIND)  # a search for pictures that still runs comes too late
         document, assets = self.session.document, self.session.assets
         is_first = not document.things and not document.lights
         meshes, groups, words = dict(assets.meshes), [], []
