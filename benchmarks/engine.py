@@ -58,7 +58,7 @@ def raw_rays(prepared) -> float:
     rays = rays.reshape(-1)[start : start + 4096 * 24].reshape(4096, 24)
     rng = np.random.default_rng(1)
     for ray in rays:
-        ray[0:3], ray[4:7] = pixel_ray(prepared, rng.uniform(0, SIZE[0]), rng.uniform(0, SIZE[1]))
+        ray[0:3], ray[4:7] = pixel_ray(prepared, rng.uniform(0, SIZE[0]), rng.uniform(0, SIZE[1]))[:2]
 
     @njit(types.void(types.intp, types.intp, types.intp), nogil=True)
     def shoot(top, address, n):

@@ -69,8 +69,8 @@ def test_another_proportion_still_shows_the_whole_frame():
     camera = sets.view(size=(160, 90))
     own, square, wide = (gate.camera_row(camera, *size) for size in ((160, 90), (100, 100), (300, 90)))
     for other in (square, wide):
-        assert other[cam.TAN_X] >= own[cam.TAN_X] - 1e-6
-        assert other[cam.TAN_Y] >= own[cam.TAN_Y] - 1e-6
+        assert other[cam.HALF_X] >= own[cam.HALF_X] - 1e-6
+        assert other[cam.HALF_Y] >= own[cam.HALF_Y] - 1e-6
 
 
 def test_looking_straight_down_and_at_oneself_is_survived():
@@ -83,7 +83,7 @@ def test_looking_straight_down_and_at_oneself_is_survived():
 def test_rays_of_picking_are_those_of_the_picture(engine):
     camera = sets.view(eye=(2, -5, 3), target=(0, 0, 0), focal_mm=30, size=(64, 48))
     prepared = Preparer().prepare(*sets.one_thing(sets.BALL, GLOW, camera=camera))
-    origin, direction = pixel_ray(prepared, 32, 24)
+    origin, direction, _ = pixel_ray(prepared, 32, 24)
     assert origin == pytest.approx((2, -5, 3))
     assert direction == pytest.approx(-np.array([2, -5, 3]) / math.sqrt(38), abs=1e-6)
 

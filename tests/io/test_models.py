@@ -103,7 +103,9 @@ def whole(tmp_path) -> tuple[Document, Assets]:
         make_light(id="d", kind="distant", name="Far", unit="lx", power=900.0, turn_deg=(40, 10, 0), **colour),
     )
     view = View(id="v", name="Camera", eye=(4, -5, 2), target=(1, 2, 1), focal_mm=40, width=1280, height=720)
-    document = Document(things=things, materials=materials, lights=lights, views=(view,), active_view="v")
+    flat = View(id="f", name="Plan", eye=(0, 0, 9), target=(0, 0, 0), projection="orthographic", span_m=7.5)
+    views = (view, flat, View(id="a", name="Around", projection="panorama"))
+    document = Document(things=things, materials=materials, lights=lights, views=views, active_view="v")
     return document, Assets({"m.glb#ball": sets.BALL, "m.glb#two": TWO})
 
 
@@ -186,6 +188,10 @@ def test_a_set_goes_out_and_comes_back_equal(tmp_path, whole, suffix):
     assert view.sensor_mm / view.focal_mm == pytest.approx(old.sensor_mm / old.focal_mm, rel=1e-5)
     ahead = [np.subtract(v.target, v.eye) / np.linalg.norm(np.subtract(v.target, v.eye)) for v in (view, old)]
     assert ahead[0] == pytest.approx(ahead[1], abs=1e-5)
+    flat, old = next(v for v in again.views if v.name == "Plan"), document.views[1]
+    assert (flat.projection, flat.span_m) == ("orthographic", pytest.approx(old.span_m, rel=1e-5))
+    assert flat.width / flat.height == pytest.approx(old.width / old.height, rel=2e-3)
+    assert not any(v.name == "Around" for v in again.views), "neither format has a panorama: it is told"
 
 
 def test_what_goes_out_is_valid_by_the_formats_own_libraries(tmp_path, whole):

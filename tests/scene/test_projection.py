@@ -23,7 +23,7 @@ def test_projection_undoes_the_engines_rays(view, engine):
     document = Document(views=(view,), active_view="a")
     prepared = Preparer().prepare(document, Assets(), width=view.width, height=view.height)
     for u, v in ((0.5, 0.5), (0.1, 0.2), (0.93, 0.7)):
-        origin, direction = pixel_ray(prepared, u * view.width, v * view.height)
+        origin, direction, _ = pixel_ray(prepared, u * view.width, v * view.height)
         place, distance = project(view, origin + 3.7 * direction)
         assert place == pytest.approx((u, v), abs=1e-5)
         assert distance > 0

@@ -9,12 +9,13 @@ from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
-from nocturne.scene.camera import View, aperture_radius
+from nocturne.scene.camera import View, aperture_radius, half_width
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import Step
 from nocturne.scene.projection import camera_axes
 
+_ENDLESS = 1e30
 _OFFSETS = {
     "base_color": (mat.BASE, 3),
     "base_metalness": (mat.METALNESS, 1),
@@ -97,25 +98,30 @@ def camera_row(view: View, width: int, height: int) -> np.ndarray:
     The sensor's width spans the view's own proportion; a picture of another proportion shows at least that much.
     """
     right, up, forward = camera_axes(view)
-    half = view.sensor_mm / (2 * view.focal_mm)
+    kinds = {"perspective": cam.PERSPECTIVE, "orthographic": cam.PARALLEL, "panorama": cam.AROUND}
+    half = half_width(view, 1.0)
     own, wanted = view.width / view.height, width / height
-    tan_x = half if wanted <= own else half * wanted / own
+    half_x = half if wanted <= own else half * wanted / own
+    is_parallel = view.projection == "orthographic"
     return cam.ROW.filled(
         np.float32,
         POS=view.eye,
         RIGHT=right,
         UP=up,
         FORWARD=forward,
-        TAN_X=tan_x,
-        TAN_Y=tan_x / wanted,
+        KIND=kinds[view.projection],
+        HALF_X=half_x,
+        HALF_Y=half_x / wanted,
         LENS_RADIUS=aperture_radius(view),
         FOCUS=view.focus_m,
         BLADES=view.blades if view.blades >= 3 else 0,
         BLADES_TURN=math.radians(view.blades_turn_deg),
         CUT=view.cut_m,
+        FAR=view.far_m or _ENDLESS,
         WIDTH=width,
         HEIGHT=height,
-        PIXEL=2 * tan_x / width,
+        PIXEL=0.0 if is_parallel else 2 * half_x / width,
+        PIXEL_WIDTH=2 * half_x / width if is_parallel else 0.0,
         SHIFT_X=view.shift_x,
         SHIFT_Y=view.shift_y,
     )

@@ -25,21 +25,32 @@ class Hit:
     point: np.ndarray
 
 
-def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.ndarray]:
-    """Return (origin, unit direction) of the ray through a point of the picture, in pixels, and the lens' middle."""
+def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.ndarray, float]:
+    """Return (origin, unit direction, sight) of the ray through a point of the picture and the lens' middle.
+
+    x, y: in pixels. sight: how far from its origin the camera sees along it, metres.
+    """
     row = prepared.arrays["camera"].astype(float)
-    px = x / prepared.width * 2 - 1 + row[cam.SHIFT_X]
-    py = 1 - y / prepared.height * 2 + row[cam.SHIFT_Y]
+    px = (x / prepared.width * 2 - 1 + row[cam.SHIFT_X]) * row[cam.HALF_X]
+    py = (1 - y / prepared.height * 2 + row[cam.SHIFT_Y]) * row[cam.HALF_Y]
     right, up, ahead = (row[at : at + 3] for at in (cam.RIGHT, cam.UP, cam.FORWARD))
-    d = right * px * row[cam.TAN_X] + up * py * row[cam.TAN_Y] + ahead
-    return row[cam.POS : cam.POS + 3] + d * row[cam.CUT], d / np.linalg.norm(d)
+    origin, a_metre = row[cam.POS : cam.POS + 3], 1.0
+    if row[cam.KIND] == cam.AROUND:
+        d = (right * np.sin(px) + ahead * np.cos(px)) * np.cos(py) + up * np.sin(py)
+    elif row[cam.KIND] == cam.PARALLEL:
+        origin, d = origin + right * px + up * py, ahead
+    else:
+        d = right * px + up * py + ahead
+        a_metre = float(np.linalg.norm(d))
+    d = d / np.linalg.norm(d)
+    return origin + d * row[cam.CUT] * a_metre, d, float((row[cam.FAR] - row[cam.CUT]) * a_metre)
 
 
 def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
     """Return what is hit first at a point of the picture, None for nothing."""
-    origin, direction = _past_backs(prepared, *pixel_ray(prepared, x, y))
+    origin, direction, sight = _past_backs(prepared, *pixel_ray(prepared, x, y))
     found = prepared.stage.first_hit(origin, direction)
-    if found is None:
+    if found is None or found[1] > sight:
         return None
     instance, distance, leaving = found
     is_lamp = instance >= len(prepared.object_ids) - prepared.n_lamps
@@ -55,7 +66,9 @@ def pick(prepared: Prepared, x: float, y: float) -> Hit | None:
     )
 
 
-def _past_backs(prepared: Prepared, origin: np.ndarray, direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _past_backs(
+    prepared: Prepared, origin: np.ndarray, direction: np.ndarray, sight: float
+) -> tuple[np.ndarray, np.ndarray, float]:
     """Return a ray that starts behind the lamps it meets from behind at first: they are not there."""
     n_things = len(prepared.object_ids) - prepared.n_lamps
     for _ in range(_MOST_BACKS):
@@ -63,8 +76,8 @@ def _past_backs(prepared: Prepared, origin: np.ndarray, direction: np.ndarray) -
         if found is None or found[0] < n_things or not found[2]:
             break
         point = origin + direction * found[1]
-        origin = point + direction * hit_error(point)
-    return origin, direction
+        origin, sight = point + direction * hit_error(point), sight - found[1]
+    return origin, direction, sight
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,9 +92,9 @@ class Face:
 
 def face_at(prepared: Prepared, x: float, y: float) -> Face | None:
     """Return the face of a thing that is hit first at a point of the picture; None for nothing, or a lamp."""
-    origin, direction = _past_backs(prepared, *pixel_ray(prepared, x, y))
+    origin, direction, sight = _past_backs(prepared, *pixel_ray(prepared, x, y))
     found = prepared.stage.first_face(origin, direction)
-    if found is None or found[0] >= len(prepared.object_ids) - prepared.n_lamps:
+    if found is None or found[2] > sight or found[0] >= len(prepared.object_ids) - prepared.n_lamps:
         return None
     instance, triangle, distance = found
     arrays = prepared.arrays
@@ -96,6 +109,7 @@ def face_at(prepared: Prepared, x: float, y: float) -> Face | None:
 
 
 def focus_distance(prepared: Prepared, point: np.ndarray) -> float:
-    """Return the distance of a point from the lens along the camera's axis, metres."""
+    """Return the distance of a point from the lens, as it is focused: along the camera's axis if it has one, metres."""
     row = prepared.arrays["camera"].astype(float)
-    return float((point - row[cam.POS : cam.POS + 3]) @ row[cam.FORWARD : cam.FORWARD + 3])
+    way = point - row[cam.POS : cam.POS + 3]
+    return float(np.linalg.norm(way) if row[cam.KIND] == cam.AROUND else way @ row[cam.FORWARD : cam.FORWARD + 3])

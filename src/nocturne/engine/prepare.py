@@ -24,9 +24,10 @@ from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
+from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.projection import camera_axes
+from nocturne.scene.projection import camera_axes, pixel_ray
 from nocturne.scene.shapes import Mesh
 
 _RECT = (
@@ -35,6 +36,7 @@ _RECT = (
 )  # faces -z, the side a lamp shines to
 
 
+_MOST_LAMPS = 64  # passed on the way to what is focused on
 _SIDES = 256  # of what is round: its outline is off by less than a ten-thousandth
 
 
@@ -102,9 +104,9 @@ class Prepared:
 
     @property
     def eye(self) -> np.ndarray:
-        """Return (16,) float32: the camera's position, right, up, ahead; the picture's tangents; its shift."""
+        """Return (17,) float32: position, right, up, ahead of the camera; half its picture's size; shift; kind."""
         row = self.arrays["camera"]
-        names = ("POS", "RIGHT", "UP", "FORWARD", "TAN_X", "TAN_Y", "SHIFT_X", "SHIFT_Y")
+        names = ("POS", "RIGHT", "UP", "FORWARD", "HALF_X", "HALF_Y", "SHIFT_X", "SHIFT_Y", "KIND")
         return np.concatenate([row[cam.ROW.span(name)] for name in names])
 
     @property
@@ -114,7 +116,9 @@ class Prepared:
         A thin lens draws a point at distance z as a circle whose radius is that of the opening times |1/z - 1/focus|.
         """
         row = self.arrays["camera"]
-        pixels = row[cam.LENS_RADIUS] * row[cam.WIDTH] / (2 * row[cam.TAN_X])
+        pixels = row[cam.LENS_RADIUS] * row[cam.WIDTH] / (2 * row[cam.HALF_X])
+        if row[cam.KIND] == cam.PARALLEL:  # there a circle is as large in the picture as it is in the set
+            pixels *= row[cam.FOCUS]
         return float(pixels), float(row[cam.FOCUS])
 
     def material_names_in(self, document: Document) -> tuple[str, ...]:
@@ -229,6 +233,8 @@ class Preparer:
         )
         stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
         clear_stage = self._clear_stage(drawn)
+        if view.depth_of_field and view.focus_middle:
+            view = _focused_on_middle(view, stage, len(drawn.names))
         floats, whole = gate.settings_rows(
             quality,
             view.white_luminance,
@@ -326,7 +332,9 @@ class Preparer:
         media = {i + 1 for i, m in enumerate(document.materials) if m.is_medium}
         if not media:
             return out
-        position = np.array(view.eye, float) + camera_axes(view)[2] * view.cut_m
+        position = np.array(view.eye, float)
+        if view.projection != "panorama":
+            position += camera_axes(view)[2] * view.cut_m
         direction = np.array([0.0123, 0.0271, 0.99956])
         counts: dict[int, int] = {}
         for _ in range(256):
@@ -343,6 +351,23 @@ class Preparer:
         out[media_row.HOW_MANY] = len(inside)
         out[media_row.ROW.span("ENTRIES")][: len(inside)] = inside
         return out
+
+
+def _focused_on_middle(view: View, stage: Stage, n_things: int) -> View:
+    """Return a view focused on the first thing along the ray through the middle of its frame; as it is if none is."""
+    origin, direction = pixel_ray(view, 0.5, 0.5)
+    ahead = 1.0 if view.projection == "panorama" else float(direction @ camera_axes(view)[2])
+    way = view.cut_m / ahead
+    for _ in range(_MOST_LAMPS):
+        at = origin + direction * way
+        hit = stage.first_hit(at, direction)
+        if hit is None or (view.far_m and (way + hit[1]) * ahead > view.far_m):
+            return view
+        way += hit[1]
+        if hit[0] < n_things:
+            return view.model_copy(update={"focus_m": within(View, "focus_m", way * ahead)})
+        way += hit_error(at + direction * hit[1])
+    return view
 
 
 def _scattered_by(document: Document, assets: Assets) -> Any:

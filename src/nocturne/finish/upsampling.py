@@ -10,6 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
+from nocturne.engine.layout import camera as cam
 from nocturne.film.layout import PASSES, SIGHT, SIGHT_IDS
 from nocturne.finish.kernels import OPTIONS, in_bands
 
@@ -26,6 +27,7 @@ _SHARP_BLUR, _SOFT_BLUR = np.float32(0.7), np.float32(2.0)  # pixels: circles of
 _PRIOR = np.float32(0.75)  # most that an earlier picture counts
 
 _f4 = np.float32
+_TURN = _f4(2 * math.pi)
 
 
 @njit(**OPTIONS, inline="always")
@@ -187,7 +189,8 @@ def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, is_same, out, trust, y0, y1)
     """Write, for every `k`th pixel, an earlier picture's light over albedo at the same place of the set, and its trust.
 
     bare, S0, H0: of the earlier picture, every `k0`th pixel of it. eye: its camera: position, right, up and ahead (3
-    each), tangents and shift of the picture (2 each). is_same: it is today's; mirrors and glass show the same then.
+    each), half size and shift of the picture (2 each), kind. is_same: it is today's; what mirrors and glass show is
+    the same then.
     """
     rows, columns = bare.shape[0], bare.shape[1]
     width, height = _f4(S0.shape[1]), _f4(S0.shape[0])
@@ -210,10 +213,23 @@ def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, is_same, out, trust, y0, y1)
             p0, p1, p2 = S[y, x, _POSITION], S[y, x, _POSITION + 1], S[y, x, _POSITION + 2]
             v0, v1, v2 = p0 - eye[0], p1 - eye[1], p2 - eye[2]
             ahead = v0 * eye[9] + v1 * eye[10] + v2 * eye[11]
-            if ahead <= _f4(1e-4) and is_same == 0:
+            across = v0 * eye[3] + v1 * eye[4] + v2 * eye[5]
+            over = v0 * eye[6] + v1 * eye[7] + v2 * eye[8]
+            if eye[16] == _f4(cam.AROUND):
+                flat = math.sqrt(across * across + ahead * ahead)
+                across = _f4(math.atan2(across, ahead))
+                ahead = math.sqrt(flat * flat + over * over)
+                over = _f4(math.atan2(over, flat))
+            elif ahead <= _f4(1e-4) and is_same == 0:
                 continue
-            across = (v0 * eye[3] + v1 * eye[4] + v2 * eye[5]) / (ahead * eye[12]) - eye[14]
-            over = (v0 * eye[6] + v1 * eye[7] + v2 * eye[8]) / (ahead * eye[13]) - eye[15]
+            elif eye[16] == _f4(cam.PERSPECTIVE):
+                across /= ahead
+                over /= ahead
+            across = across / eye[12] - eye[14]
+            if eye[16] == _f4(cam.AROUND):
+                turn = _TURN / eye[12]
+                across -= turn * _f4(math.floor((across + one) / turn))
+            over = over / eye[13] - eye[15]
             u = ((across + one) * half * width - half) / _f4(k0)
             v = ((one - over) * half * height - half) / _f4(k0)
             if is_same != 0:  # what is seen in a mirror does not lie where it is seen
@@ -319,8 +335,8 @@ def reprojected(
     """Return (light over albedo, trust) of an earlier picture where the set's places are seen now, every `k`th pixel.
 
     bare: (h, w, 3) of the earlier one, of every pixel or every other. before, now: arrays of the two `Sight`s. eye:
-    (16,) float32, the earlier camera's position, right, up, ahead, tangents, shift. is_same: it is today's, and the
-    pictures are as large: then mirrors and glass show the same, too.
+    (17,) float32, `Prepared.eye` of the earlier one. is_same: it is today's, and the pictures are as large: then
+    mirrors and glass show the same, too.
     """
     seen, ids = now
     size = (-(-seen.shape[0] // k), -(-seen.shape[1] // k))

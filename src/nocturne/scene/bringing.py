@@ -215,6 +215,7 @@ def _view_in_metres(view: View, matrix: np.ndarray, arrival: Arrival, wanted: Wa
             "eye": tuple(map(float, eye)),
             "target": tuple(map(float, aim)),
             "focus_m": min(max(distance, 0.01), 1e5),
+            "span_m": within(View, "span_m", view.span_m * abs(float(np.linalg.det(matrix[:3, :3]))) ** (1 / 3)),
         }
     )
 

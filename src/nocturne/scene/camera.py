@@ -1,8 +1,9 @@
 """Views: where the camera stands, its lens, its exposure."""
 
 import math
+from typing import Literal
 
-from nocturne.scene.fields import Model, Vector, described
+from nocturne.scene.fields import Model, Vector, described, within
 
 
 class View(Model):
@@ -15,6 +16,23 @@ class View(Model):
         (0.0, 0.0, 0.8), "Aim", "The point in the middle of the picture.", kind="lengths", unit="m"
     )
     roll_deg: float = described(0.0, "Roll", "Tilts the horizon.", unit="°", low=-180, high=180)
+    projection: Literal["perspective", "orthographic", "panorama"] = described(
+        "perspective",
+        "Projection",
+        "Perspective as a lens sees, orthographic without any, or a panorama all around.",
+        kind="choice",
+        choices=(("perspective", "Perspective"), ("orthographic", "Orthographic"), ("panorama", "Panorama, 360°")),
+    )
+    span_m: float = described(
+        5.0,
+        "Frame width",
+        "How wide what fills the frame is, at any distance.",
+        unit="m",
+        low=1e-4,
+        high=1e6,
+        soft_high=50,
+        log=True,
+    )
     focal_mm: float = described(
         35.0,
         "Focal length",
@@ -55,6 +73,9 @@ class View(Model):
         False, "Depth of field", "Blur what is out of focus, by the f-number.", kind="switch"
     )
     focus_m: float = described(3.0, "Focus distance", "Pick it in the picture.", unit="m", low=0.01, high=1e5, log=True)
+    focus_middle: bool = described(
+        False, "Focus on the middle", "Whatever is in the middle of the frame stays sharp.", kind="switch"
+    )
     focus_on: str = described("", "Focus held on", "A thing that stays sharp when it or the camera moves.", kind="text")
     focus_point: Vector = described(
         (0.0, 0.0, 0.0), "Held point", "What of it is sharp, in its own space.", kind="lengths", unit="m"
@@ -77,6 +98,15 @@ class View(Model):
         high=1e4,
         soft_high=5,
     )
+    far_m: float = described(
+        0.0,
+        "Cut away beyond",
+        "Nothing farther than this is shown, only the sky. It still shades. 0: everything is.",
+        unit="m",
+        low=0,
+        high=1e8,
+        soft_high=100,
+    )
     width: int = described(1280, "Width", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)
     height: int = described(720, "Height", "Of the finished picture.", unit="px", kind="whole", low=16, high=16384)
 
@@ -89,6 +119,35 @@ class View(Model):
     def white_luminance(self) -> float:
         """Return the luminance, cd/m2, that is exposed to 1.0."""
         return saturation_luminance(self.ev100)
+
+
+def projected(view: View, projection: str) -> View:
+    """Return the view in another projection, with a frame that suits it.
+
+    An orthographic one is as wide as the frame was at the aim, a panorama twice as wide as it is high.
+    """
+    values: dict = {"projection": projection}
+    if projection == "orthographic" and view.projection != "orthographic":
+        away = math.dist(view.eye, view.target)
+        width = 2 * half_width(view, away) if view.projection == "perspective" else away
+        values["span_m"] = within(View, "span_m", float(f"{width:.4g}"))
+    if projection == "panorama":
+        values["height"] = within(View, "height", view.width // 2)
+    return view.model_copy(update=values)
+
+
+def half_width(view: View, distance: float) -> float:
+    """Return half of how wide what fills the frame is at a distance, m; of a panorama, half of the way around."""
+    if view.projection == "orthographic":
+        return view.span_m / 2
+    return distance * half_angle(view)
+
+
+def half_angle(view: View) -> float:
+    """Return half the frame's width over its distance; of a panorama in radians, of parallel rays where they focus."""
+    if view.projection == "orthographic":
+        return view.span_m / 2 / view.focus_m
+    return math.pi if view.projection == "panorama" else view.sensor_mm / (2 * view.focal_mm)
 
 
 def ev100(f_number: float, shutter_s: float, iso: float) -> float:

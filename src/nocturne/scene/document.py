@@ -193,13 +193,21 @@ def render_key(document: Document) -> tuple:
         view.eye,
         view.target,
         view.roll_deg,
-        view.focal_mm,
-        view.sensor_mm,
+        view.projection,
+        view.span_m if view.projection == "orthographic" else view.focal_mm / view.sensor_mm,
         view.shift_x,
         view.shift_y,
         view.width / view.height,
-        view.depth_of_field and (view.f_number, view.focus_m, view.blades, view.blades_turn_deg),
+        view.depth_of_field
+        and (
+            view.f_number,
+            view.focal_mm,
+            view.focus_middle or view.focus_m,
+            view.blades,
+            view.blades_turn_deg,
+        ),
         view.cut_m,
+        view.far_m,
     )
     quality = document.quality
     paths = (

@@ -7,7 +7,7 @@ from scipy.optimize import minimize_scalar
 
 from nocturne.colour.blackbody import white_balance
 from nocturne.scene import navigate
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_angle, half_width
 from nocturne.scene.document import Document
 from nocturne.scene.edit import changed
 from nocturne.scene.fields import within
@@ -55,7 +55,10 @@ def upright(view: View) -> View:
     if level < 1e-3:
         return view
     slope = ahead[2] / level  # rise of the aim over its distance
-    half_height = view.sensor_mm / (2 * view.focal_mm) * view.height / view.width
+    if view.projection == "panorama":
+        return changed(view, target=(view.target[0], view.target[1], view.eye[2]), roll_deg=0.0)
+    away = float(np.hypot(*np.subtract(view.target, view.eye)[:2]))
+    half_height = half_width(view, away) / away * view.height / view.width
     eye, target = np.array(view.eye), np.array(view.target)
     out = target.copy()
     out[2] = eye[2]
@@ -64,13 +67,16 @@ def upright(view: View) -> View:
 
 
 def circle_limit(view: View) -> float:
-    """Return the largest circle of confusion that still looks sharp, metres on the sensor: 1/1500 of its width."""
-    return view.sensor_mm * 1e-3 / 1500
+    """Return the largest circle of confusion that still looks sharp, metres on the sensor: 1/1500 of the frame's width.
+
+    Of other projections than a lens', what is as large behind the same opening.
+    """
+    return 2 * half_angle(view) * view.focal_mm * 1e-3 / 1500
 
 
 def focused_at(view: View, distance: float) -> View:
     """Return the view focused at a distance, m, or as near or far as its lens goes."""
-    return changed(view, focus_m=within(View, "focus_m", round(distance, 4)))
+    return changed(view, focus_m=within(View, "focus_m", round(distance, 4)), focus_middle=False)
 
 
 def sharp_range(view: View) -> tuple[float, float]:
@@ -81,6 +87,10 @@ def sharp_range(view: View) -> tuple[float, float]:
     Photographic Optics", 3rd ed., ch. 22).
     """
     f, s = view.focal_mm * 1e-3, view.focus_m
+    if view.projection == "orthographic":
+        # A point at the depth d is drawn as wide as the cone of the opening is there: f / N |d - s| / s.
+        reach = view.span_m / 1500 * s * view.f_number / f
+        return max(s - reach, 0.0), s + reach
     hyper = f * f / (view.f_number * circle_limit(view))
     return s * hyper / (hyper + s), s * hyper / (hyper - s) if s < hyper else math.inf
 
@@ -91,14 +101,23 @@ def focused_on_range(view: View, near: float, far: float) -> View:
     if near <= 0 or far - near < 1e-6:
         return view
     f = view.focal_mm * 1e-3
+    if view.projection == "orthographic":
+        focus = (near + far) / 2
+        number = f * (far - near) * 1500 / (2 * view.span_m * focus)
+        return _focused(view, focus, number)
     focus = 2 * near * far / (near + far)
     # Both limits of `sharp_range` together: 1 / near - 1 / far = 2 N c / f^2.
     number = f * f * (far - near) / (circle_limit(view) * 2 * near * far)
+    return _focused(view, focus, number)
+
+
+def _focused(view: View, focus: float, number: float) -> View:
     return changed(
         view,
         focus_m=within(View, "focus_m", round(focus, 4)),
         f_number=within(View, "f_number", round(number, 2)),
         depth_of_field=True,
+        focus_middle=False,
     )
 
 
@@ -111,7 +130,8 @@ def blur_on_sensor(view: View, depth: np.ndarray) -> np.ndarray:
     """
     f, s = view.focal_mm * 1e-3, view.focus_m
     opening = f / view.f_number
-    return opening * np.abs(depth - s) / np.maximum(depth, 1e-6) * f / s
+    seen_from = s if view.projection == "orthographic" else np.maximum(depth, 1e-6)
+    return opening * np.abs(depth - s) / seen_from * f / s
 
 
 def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
@@ -124,7 +144,8 @@ def holding(view: View, document: Document, id: str, point: np.ndarray) -> View:
     """
     matrix = document.placement(id)
     local = into(document, "things", id, matrix[:3, :3], np.asarray(point, float) - matrix[:3, 3])
-    return changed(view, focus_on=id, focus_point=tuple(round(float(v), 6) for v in local), depth_of_field=True)
+    point = tuple(round(float(v), 6) for v in local)
+    return changed(view, focus_on=id, focus_point=point, depth_of_field=True, focus_middle=False)
 
 
 def with_held_focus(document: Document) -> Document:
@@ -141,5 +162,6 @@ def _held(view: View, document: Document) -> View:
     if matrix is None:
         return view
     point = matrix[:3] @ np.append(view.focus_point, 1.0)
-    distance = float((point - np.array(view.eye)) @ camera_axes(view)[2])
+    way = point - np.array(view.eye)
+    distance = float(np.linalg.norm(way) if view.projection == "panorama" else way @ camera_axes(view)[2])
     return focused_at(view, distance) if distance > 0 else view

@@ -6,7 +6,7 @@ import numpy as np
 
 from nocturne.scene import navigate
 from nocturne.scene.assets import Assets
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.document import Document
 from nocturne.scene.scattering import copies_of
 
@@ -28,7 +28,7 @@ def box_of(document: Document, assets: Assets, ids: tuple[str, ...]) -> np.ndarr
 
 def frame_at(view: View, distance: float) -> tuple[float, float]:
     """Return how wide and high what fills the frame is at a distance ahead of the lens, metres."""
-    width = distance * view.sensor_mm / view.focal_mm
+    width = 2 * half_width(view, distance)
     return width, width * view.height / view.width
 
 

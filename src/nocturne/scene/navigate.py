@@ -6,8 +6,9 @@ import numpy as np
 
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.document import Document
+from nocturne.scene.fields import within
 from nocturne.scene.scattering import copies_of
 
 _STEEPEST = math.radians(89.0)
@@ -54,6 +55,11 @@ def orbit(view: View, *, pivot: np.ndarray, turn: float, tilt: float) -> View:
     return edit.changed(view, eye=out[0], target=out[1])
 
 
+def metres_a_share(view: View, depth: float) -> float:
+    """Return how far a pan by the frame's width goes for what lies at a depth to keep up with the pointer, metres."""
+    return 2 * half_width(view, max(depth, 0.05))
+
+
 def pan(view: View, *, across: float, up: float) -> View:
     """Return the view moved sideways and up, in metres in the plane of its picture."""
     right, above, _ = rolled_axes(view)
@@ -65,12 +71,22 @@ def dolly(view: View, *, towards: np.ndarray, part: float) -> View:
     """Return the view moved by a part of the way towards a point; the aim keeps its place ahead."""
     eye, towards = np.array(view.eye, float), np.asarray(towards, float)
     move = (towards - eye) * part
+    if view.projection == "orthographic":
+        return _spanned(view, towards, part)
     if np.linalg.norm(towards - eye - move) < 0.01:
         return view
     target = np.array(view.target, float)
     _, _, ahead = axes(view)
     left = max((target - eye - move) @ ahead, 0.05)
     return edit.changed(view, eye=_rounded(eye + move), target=_rounded(eye + move + ahead * left))
+
+
+def _spanned(view: View, towards: np.ndarray, part: float) -> View:
+    """Return an orthographic view with a smaller or larger frame; a point keeps its place in the picture."""
+    right, up, _ = rolled_axes(view)
+    span = within(View, "span_m", view.span_m * (1 - part))
+    away = (towards - np.array(view.eye)) * (1 - span / view.span_m)
+    return edit.changed(pan(view, across=float(away @ right), up=float(away @ up)), span_m=span)
 
 
 def look(view: View, *, turn: float, tilt: float) -> View:
@@ -86,7 +102,15 @@ def bring_into_view(view: View, low: np.ndarray, high: np.ndarray) -> View:
     """
     centre, radius = (low + high) / 2, max(float(np.linalg.norm(high - low)) / 2, 1e-3)
     right, up, ahead = rolled_axes(view)
-    half = view.sensor_mm / (2 * view.focal_mm)
+    if view.projection == "panorama":
+        return edit.changed(view, target=_rounded(centre))
+    if view.projection == "orthographic":
+        span = within(View, "span_m", 2.1 * radius * max(1.0, view.width / view.height))
+        shift = (right * view.shift_x + up * view.shift_y * view.height / view.width) * span / 2
+        away = max(float(np.linalg.norm(np.subtract(view.target, view.eye))), 2 * radius)
+        eye = centre - shift - ahead * away
+        return edit.changed(view, eye=_rounded(eye), target=_rounded(eye + ahead * away), span_m=span)
+    half = half_width(view, 1.0)
     halves = np.array((half, half * view.height / view.width))
     shift = halves * (view.shift_x, view.shift_y)
     distance = 1.05 * radius * float((np.sqrt(1 + (np.abs(shift) + halves) ** 2) / halves).max())

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from nocturne.scene.assets import Assets
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.document import Document
 from nocturne.scene.projection import camera_axes
 
@@ -32,8 +32,8 @@ def footprints(document: Document, assets: Assets, view: View) -> np.ndarray:
         [(middle - reach)[:, 0], (middle + reach)[:, 0], (middle - reach)[:, 1], (middle + reach)[:, 1]], 1
     )
     _, far, left, right_of = found.T
-    half = view.sensor_mm / (2 * view.focal_mm)
-    is_seen = (far > 0) & (right_of > (view.shift_x - 1) * half * far) & (left < (view.shift_x + 1) * half * far)
+    half = half_width(view, far)
+    is_seen = (far > 0) & (right_of > (view.shift_x - 1) * half) & (left < (view.shift_x + 1) * half)
     return found[is_seen]
 
 

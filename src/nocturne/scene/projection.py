@@ -6,11 +6,12 @@ from functools import lru_cache
 import numpy as np
 
 from nocturne.scene import navigate
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.lights import Light, Turned
 from nocturne.scene.shapes import rotation
 
 _NEAR = 0.02  # metres before the lens at which lines are cut
+_BENDS = 24  # pieces of a straight line in a panorama
 
 
 @lru_cache(maxsize=8)
@@ -28,27 +29,45 @@ def _in_camera(view: View, points: np.ndarray) -> np.ndarray:
     return (np.asarray(points, float) - np.array(view.eye)) @ np.stack(camera_axes(view)).T
 
 
+def _halves(view: View) -> tuple[float, float]:
+    half = half_width(view, 1.0)
+    return half, half * view.height / view.width
+
+
 def _to_picture(view: View, local: np.ndarray) -> np.ndarray:
-    half_x = view.sensor_mm / (2 * view.focal_mm)
-    half_y = half_x * view.height / view.width
-    ahead = np.maximum(local[..., 2], 1e-9)
-    x = (local[..., 0] / ahead / half_x - view.shift_x + 1) / 2
-    y = (1 - local[..., 1] / ahead / half_y + view.shift_y) / 2
+    half_x, half_y = _halves(view)
+    across, over, ahead = np.moveaxis(local, -1, 0)
+    if view.projection == "panorama":
+        across, over = np.arctan2(across, ahead), np.arctan2(over, np.hypot(across, ahead))
+    elif view.projection == "perspective":
+        ahead = np.maximum(ahead, 1e-9)
+        across, over = across / ahead, over / ahead
+    x = (across / half_x - view.shift_x + 1) / 2
+    y = (1 - over / half_y + view.shift_y) / 2
+    if view.projection == "panorama":
+        x = x % 1.0
     return np.stack([x, y], axis=-1)
+
+
+def _distances(view: View, local: np.ndarray) -> np.ndarray:
+    return np.linalg.norm(local, axis=-1) if view.projection == "panorama" else local[..., 2]
 
 
 def project(view: View, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return (..., 2) places in the picture, 0..1 from its top left, and (...,) distances ahead of the eye, metres.
 
-    Places of points behind the eye (distance <= 0) have no meaning.
+    Places of points behind the eye (distance <= 0) have no meaning. A panorama has none behind it: its distances are
+    those from the eye.
     """
     local = _in_camera(view, points)
-    return _to_picture(view, local), local[..., 2]
+    return _to_picture(view, local), _distances(view, local)
 
 
 def project_line(view: View, line: np.ndarray) -> list[np.ndarray]:
     """Return the pieces, (n, 2) each, of a polyline (n, 3) that lie before the lens."""
     local = _in_camera(view, line)
+    if view.projection == "panorama":
+        return _around(view, local)
     if (local[:, 2] >= _NEAR).all():
         return [_to_picture(view, local)]
     pieces: list[list[np.ndarray]] = [[]]
@@ -65,12 +84,43 @@ def project_line(view: View, line: np.ndarray) -> list[np.ndarray]:
     return [_to_picture(view, np.array(piece)) for piece in pieces if piece]
 
 
+def _around(view: View, local: np.ndarray) -> list[np.ndarray]:
+    """Return a polyline in a panorama: bent, and in pieces where it leaves on one side to come in on the other."""
+    parts = np.linspace(0, 1, _BENDS, endpoint=False)[:, None]
+    fine = [a + (b - a) * parts for a, b in zip(local, local[1:])]
+    at = _to_picture(view, np.concatenate([*fine, local[-1:]]))
+    return [piece for piece in np.split(at, np.flatnonzero(np.abs(np.diff(at[:, 0])) > 0.5) + 1) if len(piece) > 1]
+
+
+def pixel_ray(view: View, u: float, v: float) -> tuple[np.ndarray, np.ndarray]:
+    """Return the (origin, unit direction) of the ray through a place of the picture, 0..1 from its top left."""
+    eye = np.array(view.eye, float)
+    if view.projection != "orthographic":
+        return eye, pixel_direction(view, u, v)
+    right, up, ahead = camera_axes(view)
+    half_x, half_y = _halves(view)
+    across, over = (2 * u - 1 + view.shift_x) * half_x, (1 - 2 * v + view.shift_y) * half_y
+    return eye + right * across + up * over, ahead
+
+
+def seen_along(view: View, point: np.ndarray) -> np.ndarray:
+    """Return the unit direction in which a point of the set is seen."""
+    if view.projection == "orthographic":
+        return camera_axes(view)[2]
+    way = np.asarray(point, float) - np.array(view.eye)
+    return way / max(float(np.linalg.norm(way)), 1e-12)
+
+
 def pixel_direction(view: View, u: float, v: float) -> np.ndarray:
     """Return the unit direction through a place of the picture, 0..1 from its top left."""
-    half_x = view.sensor_mm / (2 * view.focal_mm)
-    half_y = half_x * view.height / view.width
+    half_x, half_y = _halves(view)
     right, up, ahead = camera_axes(view)
-    d = ahead + right * (2 * u - 1 + view.shift_x) * half_x + up * (1 - 2 * v + view.shift_y) * half_y
+    across, over = (2 * u - 1 + view.shift_x) * half_x, (1 - 2 * v + view.shift_y) * half_y
+    if view.projection == "orthographic":
+        return ahead
+    if view.projection == "panorama":
+        return (right * math.sin(across) + ahead * math.cos(across)) * math.cos(over) + up * math.sin(over)
+    d = ahead + right * across + up * over
     return d / np.linalg.norm(d)
 
 
@@ -92,9 +142,14 @@ def light_lines(light: Light, reach: float) -> list[np.ndarray]:
 
 
 def plane_lines(view: View, distance: float, reach: float) -> list[np.ndarray]:
-    """Return a grid of polylines in the plane that is sharp, at a distance ahead of the lens, metres."""
+    """Return a grid of polylines in the plane that is sharp, at a distance ahead of the lens, metres.
+
+    What is sharp in a panorama is a ball around the eye, of which there is nothing to be seen.
+    """
+    if view.projection == "panorama":
+        return []
     right, up, ahead = camera_axes(view)
-    half_x = view.sensor_mm / (2 * view.focal_mm) * distance
+    half_x = half_width(view, distance)
     half_y = half_x * view.height / view.width
     middle = np.array(view.eye) + ahead * distance
     lines = []

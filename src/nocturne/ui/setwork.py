@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QPointF
 
 from nocturne.engine.pick import Face, face_at
 from nocturne.scene import arrange, edit, faces, measuring, placing
-from nocturne.scene.projection import project
+from nocturne.scene.projection import project, seen_along
 from nocturne.scene.thing import FaceMaterial
 from nocturne.ui.session import Session
 from nocturne.ui.view.drawn import Drawn
@@ -119,7 +119,7 @@ class SetWork(QObject):
             return
         normal = np.cross(found.corners[1] - found.corners[0], found.corners[2] - found.corners[0])
         normal /= max(float(np.linalg.norm(normal)), 1e-30)
-        if normal @ (np.array(self.session.document.view.eye) - found.point) < 0:
+        if normal @ seen_along(self.session.document.view, found.point) > 0:
             normal = -normal
         label = "Put on a surface"
         self.session.edit(placing.on_surface, ids[-1], found.point, normal, turns=turns, label=label)

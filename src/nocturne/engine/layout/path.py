@@ -11,6 +11,7 @@ ROW = Row(
     Part("DENSITY", 1, "of the last direction; negative: camera or mirror, so lights found count in full"),
     Part("THROUGH", 1, "1 behind closed glass that light sampling at the last real vertex has looked through"),
     Part("SINCE_VERTEX", 1, "way from the last real vertex, metres"),
+    Part("SIGHT", 1, "how far the camera sees along its ray, metres"),
     Part("WIDTH", 1, "of the ray where it starts, metres: how far its neighbours are"),
     Part("ANGLE", 1, "by which it widens, radians"),
     Part("PIXEL", 1, "what random numbers hang on"),

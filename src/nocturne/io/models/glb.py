@@ -17,6 +17,7 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.io.atomic import replacing
 from nocturne.io.models.gltfmaterialsout import MaterialWriter
 from nocturne.io.models.outgoing import Outgoing
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.lights import Light, chroma
 from nocturne.scene.shapes import Mesh, transform
 
@@ -126,10 +127,7 @@ class _Writer:
         for light in outgoing.lights:
             self._light(light, nodes)
         for view in outgoing.views:
-            # An exact half of the angle: the field of view is measured up the picture.
-            tan_y = view.sensor_mm / (2 * view.focal_mm) * view.height / view.width
-            lens = {"yfov": 2 * math.atan(tan_y), "aspectRatio": view.width / view.height, "znear": 0.01}
-            camera = self.add("cameras", {"name": view.name, "type": "perspective", "perspective": lens})
+            camera = self.add("cameras", {"name": view.name, **_camera(view)})
             matrix = np.eye(4)
             matrix[:3, :3], matrix[:3, 3] = outgoing.turn_of_view(view), view.eye
             node = {"name": view.name, "camera": camera, **_placing(_Z_UP_TO_Y_UP @ matrix)}
@@ -191,6 +189,17 @@ class _Writer:
 def _unit(normals: np.ndarray) -> np.ndarray:
     size = np.linalg.norm(normals, axis=1, keepdims=True)
     return np.where(size > 0, normals / np.maximum(size, 1e-30), (0, 0, 1)).astype(np.float32)
+
+
+def _camera(view: View) -> dict:
+    if view.projection == "orthographic":
+        half = half_width(view, 1.0)
+        lens = {"xmag": half, "ymag": half * view.height / view.width, "znear": 0.01, "zfar": 1e6}
+        return {"type": "orthographic", "orthographic": lens}
+    # An exact half of the angle: the field of view is measured up the picture.
+    tan_y = view.sensor_mm / (2 * view.focal_mm) * view.height / view.width
+    lens = {"yfov": 2 * math.atan(tan_y), "aspectRatio": view.width / view.height, "znear": 0.01}
+    return {"type": "perspective", "perspective": lens}
 
 
 def _placing(matrix: np.ndarray) -> dict[str, list[float]]:

@@ -387,9 +387,17 @@ class _Gltf:
 
     def _view(self, node: dict, name: str, matrix: np.ndarray) -> None:
         about = entry(self.tree, "cameras", node["camera"])
+        name = name or _text(about, "name")
         lens = about.get("perspective")
+        parallel = about.get("orthographic")
+        if about.get("type") == "orthographic" and isinstance(parallel, dict):
+            half_x, half_y = abs(float(parallel.get("xmag", 1.0))), abs(float(parallel.get("ymag", 1.0)))
+            if not (1e-9 < half_x < 1e9 and 1e-2 < half_x / max(half_y, 1e-12) < 1e2):
+                raise ValueError("an orthographic camera's frame is none")
+            self.views.append(parallel_view_of(matrix, half_x, half_x / half_y, len(self.views), name or "Camera"))
+            return
         if about.get("type") != "perspective" or not isinstance(lens, dict):
-            self.notes.lose(f"the orthographic camera “{name or _text(about, 'name')}”")
+            self.notes.lose(f"the camera “{name}” of an unknown kind")
             return
         tan_y = math.tan(float(lens.get("yfov", 0.8)) / 2)
         aspect = float(lens.get("aspectRatio", 16 / 9))
@@ -414,6 +422,14 @@ def view_of(eye: np.ndarray, turn: np.ndarray, tan_x: float, aspect: float, inde
         width=width,
         height=min(max(round(width / aspect), 16), 16384),
     )
+
+
+def parallel_view_of(matrix: np.ndarray, half_x: float, aspect: float, index: int, name: str) -> View:
+    """Return an orthographic view along the minus z of a (4, 4) matrix, half its frame in the matrix' own unit."""
+    sizes = np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
+    view = view_of(matrix[:3, 3], matrix[:3, :3] / sizes, 0.5, aspect, index, name)
+    span = within(View, "span_m", 2 * half_x * float(sizes[0]))
+    return view.model_copy(update={"projection": "orthographic", "span_m": span})
 
 
 def _extensions(about: dict) -> Iterator[tuple[str, dict]]:

@@ -79,7 +79,9 @@ class Outgoing:
                     of_face,
                 )
             )
-        return cls(tuple(items), document.materials, document.lights, document.views, folder, document, tuple(lost))
+        views = tuple(view for view in document.views if view.projection != "panorama")
+        lost += [f"“{view.name}”: a panorama" for view in document.views if view not in views]
+        return cls(tuple(items), document.materials, document.lights, views, folder, document, tuple(lost))
 
     def home_of(self, light: Light) -> tuple[str, Light]:
         """Return the group that a light can be in without being sized by it, or "", and the light as it is there."""

@@ -16,7 +16,7 @@ import numpy as np
 
 from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes
-from nocturne.io.models.gltf import view_of
+from nocturne.io.models.gltf import parallel_view_of, view_of
 from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.io.models.usdlights import light_of
 from nocturne.io.models.usdmaterials import material_of
@@ -29,6 +29,7 @@ from nocturne.scene.thing import FaceMaterial, Thing
 
 READS = (".usd", ".usda", ".usdc", ".usdz")
 _MOST_COPIES = 2_000_000
+_APERTURE = 0.1  # of the stage's unit
 
 
 def read(path: Path, read_beside: Callable[[str], bytes] | None = None) -> Arrival:
@@ -418,9 +419,6 @@ class _Stage:
     def _view(self, prim: Any) -> None:
         camera = self.geom.Camera(prim)
         name = self._name(prim)
-        if camera.GetProjectionAttr().Get(self.time) == "orthographic":
-            self.notes.lose(f"the orthographic camera “{name}”")
-            return
         focal, across = (
             float(camera.GetFocalLengthAttr().Get(self.time)),
             float(camera.GetHorizontalApertureAttr().Get()),
@@ -431,6 +429,9 @@ class _Stage:
         matrix = self._world(prim)
         turn = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
         aspect = min(max(across / up, 0.05), 20.0)
+        if camera.GetProjectionAttr().Get(self.time) == "orthographic":
+            self.views.append(parallel_view_of(matrix, across * _APERTURE / 2, aspect, len(self.views), name))
+            return
         self.views.append(view_of(matrix[:3, 3], turn, across / (2 * focal), aspect, len(self.views), name))
 
 

@@ -33,6 +33,7 @@ _PREVIEW = {
     "coat_weight": "clearcoat",
     "coat_roughness": "clearcoatRoughness",
 }
+_APERTURES_A_METRE = 10.0  # a camera's aperture is in tenths of the stage's unit
 _OPENPBR_NUMBERS = (
     "base_metalness",
     "specular_weight",
@@ -122,8 +123,12 @@ class _Writer:
             matrix[:3, :3], matrix[:3, 3] = Outgoing.turn_of_view(view), view.eye
             _stand(camera, matrix)
             camera.CreateFocalLengthAttr(view.focal_mm)
-            camera.CreateHorizontalApertureAttr(view.sensor_mm)
-            camera.CreateVerticalApertureAttr(view.sensor_mm * view.height / view.width)
+            width = view.sensor_mm
+            if view.projection == "orthographic":
+                camera.CreateProjectionAttr("orthographic")
+                width = view.span_m * _APERTURES_A_METRE
+            camera.CreateHorizontalApertureAttr(width)
+            camera.CreateVerticalApertureAttr(width * view.height / view.width)
             camera.CreateFocusDistanceAttr(view.focus_m)
             camera.CreateFStopAttr(view.f_number if view.depth_of_field else 0.0)
             camera.CreateClippingRangeAttr((0.01, 1e6))

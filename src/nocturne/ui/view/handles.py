@@ -12,10 +12,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from nocturne.scene import placing
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, Turned
-from nocturne.scene.projection import camera_axes, pixel_direction, project
+from nocturne.scene.projection import camera_axes, pixel_ray, project, seen_along
 from nocturne.scene.shapes import rotation
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
@@ -75,8 +75,7 @@ def star(document: Document, part: str, ids: tuple[str, ...], rect: QRectF) -> S
     (u, v), distance = project(view, middle)
     if distance <= 0.02 or not (-0.5 < u < 1.5 and -0.5 < v < 1.5):
         return None
-    half = view.sensor_mm / (2 * view.focal_mm)
-    per_pixel = 2 * float(distance) * half / rect.width()
+    per_pixel = 2 * half_width(view, float(distance)) / rect.width()
     made = Star(view, rect, part, ids, middle, (), per_pixel)
     return Star(view, rect, part, ids, middle, tuple(_grips(document, made)), per_pixel)
 
@@ -206,8 +205,7 @@ def dragged(
         a1 = math.atan2(now.y() - middle.y(), now.x() - middle.x())
         angle = (a0 - a1 + math.pi) % (2 * math.pi) - math.pi  # screen y points down
         axis = np.eye(3)[grip.axis]
-        towards = np.array(made.view.eye) - made.middle
-        angle *= k * (1 if axis @ towards >= 0 else -1)
+        angle *= k * (1 if axis @ seen_along(made.view, made.middle) <= 0 else -1)
         angle = round(angle / math.radians(15)) * math.radians(15) if snap else angle
         return placing.turned(document, made.part, made.ids, axis=axis, angle=angle, pivot=made.middle)
     arm = grip.at - middle
@@ -225,4 +223,5 @@ def aim_point(made: Star, at: QPointF, hit: np.ndarray | None) -> np.ndarray:
     u = (at.x() - made.rect.left()) / made.rect.width()
     v = (at.y() - made.rect.top()) / made.rect.height()
     _, distance = project(made.view, made.middle)
-    return np.array(made.view.eye) + pixel_direction(made.view, u, v) * float(distance) * 1.5
+    origin, direction = pixel_ray(made.view, u, v)
+    return origin + direction * float(distance) * 1.5

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
+from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
@@ -77,7 +78,7 @@ class Marks:
             overlay.draw_box(painter, scene.box)
 
     def _draw_sharp(self, painter: QPainter, scene: Scene) -> None:
-        view, frame = scene.document.view, scene.print.frame
+        view, frame = _focused(scene), scene.print.frame
         key = (frame.film, view.focus_m, view.f_number, view.focal_mm, frame.progress.step)
         if self.sharp is None or self.sharp[0] != key:
             self.sharp = (key, overlay.sharp_image(scene.print, view))
@@ -85,12 +86,20 @@ class Marks:
             painter.drawImage(scene.rect, self.sharp[1])
 
 
+def _focused(scene: Scene) -> View:
+    """Return the view that is looked through, focused as what is shown is."""
+    view, prepared = scene.document.view, scene.print.frame.prepared
+    if not view.focus_middle or prepared is None:
+        return view
+    return view.model_copy(update={"focus_m": prepared.view.focus_m})
+
+
 def _draw_still(painter: QPainter, scene: Scene, marks_set: bool) -> None:
     shown, document = scene.shown, scene.document
     if scene.print.is_false_colour:
         overlay.draw_legend(painter, scene.clip)
     if marks_set and shown.focus and document.view.depth_of_field:
-        overlay.draw_focus(painter, scene.rect, document.view)
+        overlay.draw_focus(painter, scene.rect, _focused(scene))
     if marks_set and shown.lights:
         overlay.draw_lights(painter, scene.rect, document, scene.light)
     overlay.draw_offered(painter, scene.rect, document.view, scene.offered)

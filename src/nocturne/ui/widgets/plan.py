@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, half_width
 from nocturne.scene.exposing import sharp_range
 from nocturne.scene.plan import reach_for
 from nocturne.ui.theme import tokens as t
@@ -69,14 +69,14 @@ class FocusPlan(QWidget):
         painter.drawRoundedRect(room.adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.setClipRect(room.adjusted(1, 1, -1, -1))
         middle, scale = (room.height() - _LOW) / 2 + 2, (self.width() - _LEFT - _RIGHT) / self.reach
-        half = view.sensor_mm / (2 * view.focal_mm)
 
         def at(distance: float, side: float) -> QPointF:
             return QPointF(self.x_of(distance), middle + side * scale)
 
         near, far = sharp_range(view)
         wide = 2 * self.reach
-        seen = [at(0, 0), at(wide, (view.shift_x - 1) * half * wide), at(wide, (view.shift_x + 1) * half * wide)]
+        edges = ((0.0, 1), (0.0, -1), (wide, -1), (wide, 1))
+        seen = [at(distance, (view.shift_x + side) * half_width(view, distance)) for distance, side in edges]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.RAISED))
         painter.drawPolygon(QPolygonF(seen))

@@ -1,4 +1,4 @@
-"""Camera rays: thin lens, pixel filter by importance sampling."""
+"""Camera rays: thin lens, pixel filter by importance sampling; in perspective, parallel, or all around."""
 
 import math
 
@@ -34,6 +34,46 @@ def on_aperture(C, u, v):
 
 
 @jit
+def turned(C, x, y, z):
+    """Return the direction x to the right, y up and z ahead of the camera."""
+    right = load(C, Camera.RIGHT)
+    up = load(C, Camera.UP)
+    ahead = load(C, Camera.FORWARD)
+    return (
+        right[0] * x + up[0] * y + ahead[0] * z,
+        right[1] * x + up[1] * y + ahead[1] * z,
+        right[2] * x + up[2] * y + ahead[2] * z,
+    )
+
+
+@jit
+def way_to(C, d, depth):
+    """Return how far along a ray it is to a depth: along the axis, for a camera that sees all around along the ray."""
+    if f4(C[Camera.KIND]) == f4(Camera.AROUND):
+        return depth
+    return depth / max(dot(d, load(C, Camera.FORWARD)), f4(1e-6))
+
+
+@jit
+def sight_along(C, d):
+    """Return how far from the lens the camera sees along a ray, metres."""
+    return way_to(C, d, f4(C[Camera.FAR]))
+
+
+@jit
+def ray_around(C, px, py, lx, ly):
+    """Return the (origin, direction) of a ray of a camera that sees all around: longitude across, latitude up."""
+    a = px * f4(C[Camera.HALF_X])
+    b = py * f4(C[Camera.HALF_Y])
+    sin_a, cos_a, sin_b, cos_b = math.sin(a), math.cos(a), math.sin(b), math.cos(b)
+    x = turned(C, cos_a, ZERO, -sin_a)
+    y = turned(C, -sin_a * sin_b, cos_b, -cos_a * sin_b)
+    lens = along(x, lx, along(y, ly, (ZERO, ZERO, ZERO)))
+    d = along(lens, -ONE / f4(C[Camera.FOCUS]), turned(C, sin_a * cos_b, sin_b, cos_a * cos_b))
+    return along(lens, ONE, load(C, Camera.POS)), d
+
+
+@jit
 def ray_through(S, px, py, lx, ly):
     """Return (origin, unit direction, way from lens to origin) of a ray through a point of the lens and of the picture.
 
@@ -42,32 +82,32 @@ def ray_through(S, px, py, lx, ly):
     C = T.camera(S)
     px += f4(C[Camera.SHIFT_X])
     py += f4(C[Camera.SHIFT_Y])
-    focus = f4(C[Camera.FOCUS])
-    dx = px * f4(C[Camera.TAN_X]) * focus - lx
-    dy = py * f4(C[Camera.TAN_Y]) * focus - ly
-    right = load(C, Camera.RIGHT)
-    up = load(C, Camera.UP)
-    ahead = load(C, Camera.FORWARD)
-    origin = along(right, lx, along(up, ly, load(C, Camera.POS)))
-    d = (
-        right[0] * dx + up[0] * dy + ahead[0] * focus,
-        right[1] * dx + up[1] * dy + ahead[1] * focus,
-        right[2] * dx + up[2] * dy + ahead[2] * focus,
-    )
+    if f4(C[Camera.KIND]) == f4(Camera.AROUND):
+        origin, d = ray_around(C, px, py, lx, ly)
+    else:
+        focus = f4(C[Camera.FOCUS])
+        px *= f4(C[Camera.HALF_X])
+        py *= f4(C[Camera.HALF_Y])
+        if f4(C[Camera.KIND]) == f4(Camera.PARALLEL):
+            d = turned(C, -lx, -ly, focus)
+            lx += px
+            ly += py
+        else:
+            d = turned(C, px * focus - lx, py * focus - ly, focus)
+        origin = along(load(C, Camera.RIGHT), lx, along(load(C, Camera.UP), ly, load(C, Camera.POS)))
     d = unit(d)
-    way = f4(C[Camera.CUT]) / max(dot(d, ahead), f4(1e-6))
+    way = way_to(C, d, f4(C[Camera.CUT]))
     return along(d, way, origin), d, way
 
 
 @jit
 def camera_ray(S, x, y, u1, u2, u3, u4_):
-    """Return (origin, unit direction) of a ray through pixel (x, y)."""
+    """Return (origin, unit direction, way from lens to origin) of a ray through pixel (x, y)."""
     C = T.camera(S)
     px = (f4(x) + f4(0.5) + filter_offset(S, u1)) / f4(C[Camera.WIDTH]) * TWO - ONE
     py = ONE - (f4(y) + f4(0.5) + filter_offset(S, u2)) / f4(C[Camera.HEIGHT]) * TWO
     lx, ly = on_aperture(C, u3, u4_)
-    o, d, _ = ray_through(S, px, py, lx, ly)
-    return o, d
+    return ray_through(S, px, py, lx, ly)
 
 
 @jit

@@ -6,7 +6,6 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.vectors import (
-    BIG,
     ONE,
     TINY,
     ZERO,
@@ -53,8 +52,8 @@ def set_ray(W, I, at, o, d, far, mask):
 
 
 @inlined
-def find_hit(S, W, I, wp, o, d, mask):
-    set_ray(W, I, Scratch.RAY, o, d, BIG, mask)
+def find_hit(S, W, I, wp, o, d, far, mask):
+    set_ray(W, I, Scratch.RAY, o, d, far, mask)
     units.intersect(T.top(S)[0], wp, 0)
     I[Scratch.COUNTERS] = u4(I[Scratch.COUNTERS] + u4(1))
     return I[Scratch.RAY + Ray.GEOMETRY] != NONE

@@ -9,6 +9,7 @@ from nocturne.engine.kernels.path.hit import CAMERA_RAYS, INDIRECT_RAYS, NONE, e
 from nocturne.engine.kernels.path.passes import add_found
 from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
 from nocturne.engine.kernels.vectors import (
+    BIG,
     ONE,
     ZERO,
     along,
@@ -38,8 +39,12 @@ def travel(S, W, I, wp):
     """Follow the path's ray, and absorb what it goes through; return True if it hits something."""
     o = load(W, P + Path.ORIGIN)
     d = load(W, P + Path.DIRECTION)
-    mask = CAMERA_RAYS if I[P + Path.EVENTS] == u4(0) else INDIRECT_RAYS
-    if not find_hit(S, W, I, wp, o, d, mask):
+    mask = INDIRECT_RAYS
+    far = BIG
+    if I[P + Path.EVENTS] == u4(0):
+        mask = CAMERA_RAYS
+        far = max(f4(W[P + Path.SIGHT]) - f4(W[P + Path.SINCE_VERTEX]), ZERO)
+    if not find_hit(S, W, I, wp, o, d, far, mask):
         return False
     t = f4(W[Scratch.RAY + Ray.FAR])
     W[P + Path.SINCE_VERTEX] = f4(W[P + Path.SINCE_VERTEX]) + t

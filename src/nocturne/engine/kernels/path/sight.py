@@ -29,7 +29,6 @@ from nocturne.engine.kernels.path.hit import NONE, error_of, is_lamp, pushed, re
 from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, look_at_lamp, travel
 from nocturne.engine.kernels.path.state import begin, filter_through
 from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, frame, largest, load, multiplied, store
-from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
@@ -128,7 +127,7 @@ def keep_middle(F, W, x, y, way):
 def look(S, F, W, I, wp, G, H, at, to, x, y):
     """Follow a pixel's middle ray, and write what it sees."""
     o, d, way = middle_ray(S, x, y)
-    begin(W, I, o, d, f4(T.camera(S)[Camera.PIXEL]), u4(0), u4(0))
+    begin(S, W, I, o, d, way, u4(0), u4(0))
     for k in range(Media.COUNT):
         I[Scratch.MEDIA + k] = u4(T.start_medium(S)[k])
     for k in range(Sight.COUNT):

@@ -1,9 +1,12 @@
 """Where a path stands, in the work row. Names as in loop.py."""
 
+from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.lanes import LANES, draw_pairs
+from nocturne.engine.kernels.path.camera import sight_along
 from nocturne.engine.kernels.path.hit import NONE
 from nocturne.engine.kernels.vectors import ONE, load, multiplied, scaled, store
+from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import seen as Seen
@@ -14,8 +17,8 @@ FIRST_PAIR = 2  # those before it are the camera's
 
 
 @inlined
-def begin(W, I, o, d, angle, pixel, sample):
-    """Start a path at the camera with a ray that widens by `angle`."""
+def begin(S, W, I, o, d, way, pixel, sample):
+    """Start a path with a camera's ray, `way` from the lens."""
     for k in range(Path.COUNT):
         I[P + k] = u4(0)
     store(W, P + Path.ORIGIN, o)
@@ -24,7 +27,11 @@ def begin(W, I, o, d, angle, pixel, sample):
     W[P + Path.SPREAD] = ONE
     W[P + Path.LUCK] = ONE
     W[P + Path.DENSITY] = -ONE
+    C = T.camera(S)
+    angle = f4(C[Camera.PIXEL])
     W[P + Path.ANGLE] = angle
+    W[P + Path.WIDTH] = f4(C[Camera.PIXEL_WIDTH]) + angle * way
+    W[P + Path.SIGHT] = sight_along(C, d) - way
     I[P + Path.PIXEL] = pixel
     I[P + Path.SAMPLE] = sample
     I[P + Path.PAIRS_AT] = u4(FIRST_PAIR)

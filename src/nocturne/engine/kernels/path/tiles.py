@@ -13,7 +13,6 @@ from nocturne.engine.kernels.path.loop import trace_path
 from nocturne.engine.kernels.path.state import begin, draw_first, first_pair
 from nocturne.engine.kernels.random import combined
 from nocturne.engine.kernels.vectors import ONE, ZERO, load, luminance
-from nocturne.engine.layout import camera as Camera
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import media as Media
 from nocturne.engine.layout import passes as Pass
@@ -89,8 +88,8 @@ def one_sample(S, F, W, I, wp, y, x, seed, first, groups):
     draw_first(wp, pixel, u4(index))
     u1, v1 = first_pair(W, 0)
     u2, v2 = first_pair(W, 1)
-    o, d = camera_ray(S, x, y, u1, v1, u2, v2)
-    begin(W, I, o, d, f4(T.camera(S)[Camera.PIXEL]), pixel, u4(index))
+    o, d, way = camera_ray(S, x, y, u1, v1, u2, v2)
+    begin(S, W, I, o, d, way, pixel, u4(index))
     trace_path(S, W, I, wp)
     learn_path(S, W, I)
     lum = luminance(load(W, Scratch.SAMPLE_SUM))

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.scene import edit, exposing
-from nocturne.scene.camera import View
+from nocturne.scene.camera import View, projected
 from nocturne.scene.document import Document
 from nocturne.scene.plan import footprints
 from nocturne.ui.panels.sheets.sheet import Sheet
@@ -63,10 +63,10 @@ class CameraSheet(Sheet):
             {
                 "": ("name",),
                 "Exposure": ("iso", "shutter_s", "f_number", "white_k"),
-                "Lens": ("focal_mm", "sensor_mm", "shift_x", "shift_y", "roll_deg"),
-                "Focus": ("depth_of_field", "focus_m", "blades", "blades_turn_deg"),
+                "Lens": ("projection", "span_m", "focal_mm", "sensor_mm", "shift_x", "shift_y", "roll_deg"),
+                "Focus": ("depth_of_field", "focus_middle", "focus_m", "blades", "blades_turn_deg"),
                 "Frame": ("width", "height"),
-                "Stand": ("eye", "target", "cut_m"),
+                "Stand": ("eye", "target", "cut_m", "far_m"),
             },
             "",
         )
@@ -161,6 +161,9 @@ class CameraSheet(Sheet):
             both = {name: value, "height" if name == "width" else "width": min(max(round(other), 16), 16384)}
             self.session.edit(edit.alter, "views", view.id, label="Change the frame", merge=merge, **both)
             return
+        if name == "projection":
+            self.session.edit(edit.put, "views", projected(view, value), label="Change the projection", merge=merge)
+            return
         if name == "focus_m" and view.focus_on:
             # Who sets a distance by hand no longer wants it held.
             self.session.edit(
@@ -176,19 +179,18 @@ class CameraSheet(Sheet):
     def show_item(self, item, document):
         """Show a view with its exposure value and what is sharp."""
         self.form.show_model(item)
+        self.form.show_only(_counting(item))
         near, far = exposing.sharp_range(item)
         self.near.show_value(round(near, 4))
         self.far.show_value(round(min(far, 1e5), 4))
-        self.range.setVisible(item.depth_of_field)
-        for widget in (self.plan, self.hold):
-            widget.setVisible(item.depth_of_field)
+        by_distance = item.depth_of_field and not item.focus_middle
+        for widget in (self.range, self.plan, self.hold):
+            widget.setVisible(by_distance)
         self.hold.setChecked(bool(item.focus_on))
         self.hold.setText(_held_words(item, document))
-        if item.depth_of_field:
+        if by_distance:
             self.plan.show_view(item, self._before_the_lens(item, document))
-        sharp = (
-            f"\nsharp from {near:.3g} m to {'infinity' if far > 1e5 else f'{far:.3g} m'}" if item.depth_of_field else ""
-        )
+        sharp = f"\nsharp from {near:.3g} m to {'infinity' if far > 1e5 else f'{far:.3g} m'}" if by_distance else ""
         self.reading.setText(
             f"EV {item.ev100:.1f} at ISO 100   ·   white at {plain(item.white_luminance)} nit   ·   "
             f"middle grey at {plain(item.white_luminance * 0.18)} nit{sharp}"
@@ -196,6 +198,20 @@ class CameraSheet(Sheet):
         for box, value in ((self.lens, item.focal_mm), (self.sensor, item.sensor_mm)):
             with QSignalBlocker(box):
                 box.setCurrentIndex(box.findData(value))
+
+
+def _counting(view: View) -> set[str]:
+    """Return the fields that count for what a view is."""
+    names = set(View.model_fields)
+    if view.projection != "orthographic":
+        names.discard("span_m")
+    if view.projection != "perspective":
+        names -= {"sensor_mm"} if view.depth_of_field else {"sensor_mm", "focal_mm"}
+    if not view.depth_of_field:
+        names -= {"focus_middle", "focus_m", "blades", "blades_turn_deg"}
+    if view.focus_middle:
+        names.discard("focus_m")
+    return names
 
 
 def _held_words(view: View, document: Document) -> str:

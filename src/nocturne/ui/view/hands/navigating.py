@@ -102,11 +102,11 @@ class Navigating(Hand):
             camera = navigate.orbit(camera, pivot=pivot, turn=-across * math.pi * 1.1, tilt=-down * 1.9)
         elif kind == "pan":
             _, _, ahead = navigate.axes(camera)
-            depth = max(float((pivot - np.array(camera.eye)) @ ahead), 0.05)
-            metres = 2 * depth * camera.sensor_mm / (2 * camera.focal_mm) / rect.width()
+            depth = float((pivot - np.array(camera.eye)) @ ahead)
+            metres = navigate.metres_a_share(camera, depth) / rect.width()
             camera = navigate.pan(camera, across=-dx * metres, up=dy * metres)
         elif kind == "look":
-            half = math.atan(camera.sensor_mm / (2 * camera.focal_mm))
+            half = math.pi if camera.projection == "panorama" else math.atan(camera.sensor_mm / (2 * camera.focal_mm))
             camera = navigate.look(camera, turn=-across * 2 * half, tilt=-dy / rect.width() * 2 * half)
         else:
             camera = navigate.dolly(camera, towards=pivot, part=1 - math.exp(down * 2.5))
