@@ -87,6 +87,7 @@ def binding(step: Step, slot: int) -> tuple[np.ndarray, np.ndarray]:
     to_u, to_v = step.affine()
     made = _steps()[step.kind]
     whole = {"PARAMETER": offset, "CHANNELS": channels, "KIND": made.NUMBER, "TEXTURE": slot, "BLEND": blend}
+    whole["SECOND_SET"] = int(step.uv_set == 2)
     stretch = math.sqrt(abs(to_u[0] * to_v[1] - to_u[1] * to_v[0]))
     floats = {"TO_U": to_u, "TO_V": to_v, "STRETCH": stretch, "SHARE": step.share, "IS_INVERTED": is_inverted}
     return pat.BINDING.filled(np.int32, **whole), pat.PLACEMENT.filled(np.float32, **floats, **made.parts(step))

@@ -7,6 +7,7 @@ import numpy as np
 from nocturne.engine.layout import corner
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mesh as layout
+from nocturne.engine.layout import more as more_row
 from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
 from nocturne.engine.pictures import aligned
 from nocturne.scene import faces
@@ -223,13 +224,23 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
         rows[:, corner.ROW.span("POSITION")] = mesh.vertices
         rows[:, corner.ROW.span("NORMAL")] = mesh.normals
         rows[:, [corner.U, corner.V]] = mesh.uvs
+    carries = [bool(mesh.carried(slice(0))) for mesh in meshes]
+    first_more = np.cumsum([0, *(len(m.vertices) * has for m, has in zip(meshes, carries))])
+    more = np.zeros((max(int(first_more[-1]), 1), more_row.ROW.width), np.float32)
+    for at, mesh, has in zip(first_more, meshes, carries):
+        if has:
+            rows = more[at : at + len(mesh.vertices)]
+            rows[:, more_row.ROW.span("UV")] = mesh.uvs if mesh.more_uvs is None else mesh.more_uvs
+            rows[:, more_row.ROW.span("COLOUR")] = 1.0 if mesh.colours is None else mesh.colours
+    firsts = [at if has else -1 for at, has in zip(first_more, carries)] or [-1]
     return {
         "corners": corners,
+        "more": more,
         "tris": np.concatenate([m.triangles for m in meshes]) if meshes else np.zeros((1, 3), np.uint32),
         "mesh_i": np.stack(
             [
-                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v)
-                for t, v in zip(first_triangle, first_vertex[: max(len(meshes), 1)])
+                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m)
+                for t, v, m in zip(first_triangle, first_vertex[: max(len(meshes), 1)], firsts)
             ]
         ),
     }

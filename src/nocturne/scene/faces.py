@@ -65,7 +65,7 @@ def part_of(mesh: Mesh, triangles: np.ndarray) -> Mesh:
     used, corners = np.unique(mesh.triangles[triangles], return_inverse=True)
     sets = mesh.sets[triangles] if mesh.sets is not None else None
     vertices, normals, uvs = mesh.vertices[used], mesh.normals[used], mesh.uvs[used]
-    return Mesh(vertices, corners.reshape(-1, 3), normals, uvs, sets, mesh.set_names)
+    return Mesh(vertices, corners.reshape(-1, 3), normals, uvs, sets, mesh.set_names, **mesh.carried(used))
 
 
 def border(mesh: Mesh, chosen: np.ndarray) -> np.ndarray:

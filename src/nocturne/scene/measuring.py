@@ -55,7 +55,7 @@ def totals(document: Document, assets: Assets) -> Totals:
         if thing.scatter is not None and shown:
             for part in copies_of(document, assets, thing):
                 drawn += len(part.mesh.triangles) * len(part.matrices)
-    arrays = [(m.vertices, m.triangles, m.normals, m.uvs) for m in meshes.values()]
+    arrays = [(m.vertices, m.triangles, m.normals, m.uvs, *m.carried(slice(None)).values()) for m in meshes.values()]
     memory = sum(array.nbytes for group in arrays for array in group)
     return Totals(n, sum(len(m.triangles) for m in meshes.values()), drawn, memory)
 

@@ -8,12 +8,15 @@ import numpy as np
 
 from nocturne.scene.fields import Vector
 
+_ARRAYS = (("vertices", 3), ("triangles", 3), ("normals", 3), ("uvs", 2))
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Mesh:
     """A triangle mesh; its arrays are read-only.
 
     vertices (n, 3), normals (n, 3), uvs (n, 2): float32, metres; triangles (m, 3): uint32, counter-clockwise outside.
+    more_uvs (n, 2): a second set of texture coordinates; colours (n, 3): linear, in the working space; None: no such.
     sets (m,): uint16, the set of faces that each triangle is in, by its number in `set_names`; None: all are one.
     """
 
@@ -23,12 +26,16 @@ class Mesh:
     uvs: np.ndarray
     sets: np.ndarray | None = None
     set_names: tuple[str, ...] = ()
+    more_uvs: np.ndarray | None = None
+    colours: np.ndarray | None = None
 
     def __post_init__(self) -> None:
         """Freeze the arrays and refuse shapes that do not fit together."""
         n = len(self.vertices)
-        for name, width in (("vertices", 3), ("triangles", 3), ("normals", 3), ("uvs", 2)):
+        for name, width in (*_ARRAYS, ("more_uvs", 2), ("colours", 3)):
             array = getattr(self, name)
+            if array is None:
+                continue
             dtype = np.uint32 if name == "triangles" else np.float32
             array = np.ascontiguousarray(array, dtype)
             if array.ndim != 2 or array.shape[1] != width:
@@ -63,7 +70,14 @@ class Mesh:
             digest.update(array.tobytes())
         if self.sets is not None:
             digest.update(self.sets.tobytes() + repr(self.set_names).encode())
+        for name, array in self.carried(slice(None)).items():
+            digest.update(name.encode() + array.tobytes())
         return digest.hexdigest()
+
+    def carried(self, rows: np.ndarray | slice) -> dict[str, np.ndarray]:
+        """Return what vertices may carry beside normals and texture coordinates, of some of them, by field."""
+        found = {"more_uvs": self.more_uvs, "colours": self.colours}
+        return {name: array[rows] for name, array in found.items() if array is not None}
 
     @cached_property
     def bounds(self) -> np.ndarray:
@@ -96,7 +110,15 @@ def joined(*meshes: Mesh) -> Mesh:
         np.concatenate([m.uvs for m in meshes]),
         sets,
         names if sets is not None else (),
+        **_joined_extras(meshes),
     )
+
+
+def _joined_extras(meshes: tuple[Mesh, ...]) -> dict[str, np.ndarray]:
+    """Return what vertices carry of several meshes: of those without, their own coordinates, and white."""
+    has = {name for m in meshes for name in m.carried(slice(None))}
+    rows = [{"more_uvs": m.uvs, "colours": np.ones_like(m.vertices), **m.carried(slice(None))} for m in meshes]
+    return {name: np.concatenate([row[name] for row in rows]) for name in has}
 
 
 def smooth_normals(vertices: np.ndarray, triangles: np.ndarray) -> np.ndarray:

@@ -106,26 +106,32 @@ def _rebuilt(mesh: Mesh, corner: np.ndarray, normal: np.ndarray, hard: np.ndarra
     soft[hard] = False
     normals[corner[soft]] = normal[soft]
     if not len(hard):
-        return _without_unused(mesh.vertices, normals, mesh.uvs, corner, mesh)
+        return _without_unused(np.arange(n), normals, corner, mesh)
     rounded = np.round(normal[hard] * 8192).astype(np.int64)
     first, number = distinct([corner[hard], rounded[:, 0], rounded[:, 1], rounded[:, 2]])
     source = corner[hard][first]
     corner = corner.copy()
     corner[hard] = n + number
     return _without_unused(
-        np.concatenate([mesh.vertices, mesh.vertices[source]]),
-        np.concatenate([normals, normal[hard][first]]),
-        np.concatenate([mesh.uvs, mesh.uvs[source]]),
-        corner,
-        mesh,
+        np.concatenate([np.arange(n), source]), np.concatenate([normals, normal[hard][first]]), corner, mesh
     )
 
 
-def _without_unused(v: np.ndarray, n: np.ndarray, uvs: np.ndarray, corner: np.ndarray, mesh: Mesh) -> Mesh:
-    used = np.zeros(len(v), bool)
+def _without_unused(source: np.ndarray, normals: np.ndarray, corner: np.ndarray, mesh: Mesh) -> Mesh:
+    """Return the mesh of corners; source: which vertex of the mesh each vertex was."""
+    used = np.zeros(len(source), bool)
     used[corner] = True
     number = np.cumsum(used) - 1
-    return Mesh(v[used], number[corner].reshape(-1, 3), n[used], uvs[used], mesh.sets, mesh.set_names)
+    was = source[used]
+    return Mesh(
+        mesh.vertices[was],
+        number[corner].reshape(-1, 3),
+        normals[used],
+        mesh.uvs[was],
+        mesh.sets,
+        mesh.set_names,
+        **mesh.carried(was),
+    )
 
 
 def distinct(columns: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:

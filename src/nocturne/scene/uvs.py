@@ -24,6 +24,7 @@ def placed_uvs(mesh: Mesh, placing: Placing) -> Mesh:
             del kept[next(iter(kept))]
         size, turn_deg, shift = placing
         c, s = math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))
-        uvs = mesh.uvs.astype(float) @ np.array([[c, s], [-s, c]]) / size + shift
-        kept[placing] = replace(mesh, uvs=uvs)
+        turn = np.array([[c, s], [-s, c]]) / size
+        more = mesh.more_uvs.astype(float) @ turn + shift if mesh.more_uvs is not None else None
+        kept[placing] = replace(mesh, uvs=mesh.uvs.astype(float) @ turn + shift, more_uvs=more)
     return kept[placing]

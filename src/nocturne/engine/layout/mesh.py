@@ -2,5 +2,9 @@
 
 from nocturne.rows import Part, Row, constants
 
-ROW = Row(Part("FIRST_TRIANGLE", 1, "among all"), Part("FIRST_VERTEX", 1, "among all"))
+ROW = Row(
+    Part("FIRST_TRIANGLE", 1, "among all"),
+    Part("FIRST_VERTEX", 1, "among all"),
+    Part("FIRST_MORE", 1, "of what its vertices carry besides, among all; -1: nothing"),
+)
 globals().update(constants(ROW))

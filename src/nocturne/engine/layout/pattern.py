@@ -19,6 +19,7 @@ BINDING = Row(
     Part("KIND", 1, "of the step"),
     Part("TEXTURE", 1, "which picture, for a step that has one"),
     Part("BLEND", 1, "REPLACE or MULTIPLY"),
+    Part("SECOND_SET", 1, "1 if it lies by the second texture coordinates"),
 )
 PLACEMENT = Row(
     Part("TO_U", 3, "from the texture coordinates to the step's u: two factors, and what is added"),
@@ -30,5 +31,5 @@ PLACEMENT = Row(
     Part("SECOND", 3, "of two colours"),
 )
 REPLACE, MULTIPLY = 0, 1
-PICTURE, CHECKER = 0, 1
+PICTURE, CHECKER, COLOURS = 0, 1, 2
 globals().update(constants(WHOLE, FLOATS, LEVEL, BINDING, PLACEMENT))

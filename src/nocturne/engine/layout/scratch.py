@@ -16,6 +16,7 @@ ROW = Row(
     Part("B", 3, "tangent"),
     Part("UV", 2, "texture coordinates"),
     Part("UV_SIZE", 1, "how far the ray reaches there"),
+    Part("MORE", 6, "second texture coordinates, the ray's reach there, the mesh's colour"),
     Part("WO", 3, "to the viewer"),
     Part("DPDU", 3, "where u grows"),
     Part("INSIDE", 1, "1 if the ray leaves the shape"),

@@ -15,7 +15,7 @@ import numpy as np
 
 from nocturne.colour.spaces import working_to_rec709
 from nocturne.io.atomic import replacing
-from nocturne.io.models.gltfmaterialsout import MaterialWriter
+from nocturne.io.models.gltfmaterialsout import MaterialWriter, by_mesh_colours
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.scene.camera import View, half_width
 from nocturne.scene.lights import Light, chroma
@@ -88,22 +88,38 @@ class _Writer:
             about |= {"min": values.min(0).tolist(), "max": values.max(0).tolist()}
         return self.add("accessors", about)
 
-    def mesh(self, name: str, mesh: Mesh, materials: tuple[int | None, ...], of_face: np.ndarray | None = None) -> int:
-        """Add a mesh; a primitive for each material, all on the same vertices."""
-        uvs = np.stack([mesh.uvs[:, 0], 1 - mesh.uvs[:, 1]], axis=1)  # glTF's v points down
+    def mesh(
+        self,
+        name: str,
+        mesh: Mesh,
+        materials: tuple[int | None, ...],
+        of_face: np.ndarray | None = None,
+        coloured: frozenset[int | None] = frozenset(),
+    ) -> int:
+        """Add a mesh; a primitive for each material, all on the same vertices.
+
+        coloured: materials whose base colour is multiplied by the mesh's colours; the others must not be.
+        """
         attributes = {
             "POSITION": self.accessor(mesh.vertices, _FLOAT, "VEC3", _VERTICES, bounds=True),
             "NORMAL": self.accessor(_unit(mesh.normals), _FLOAT, "VEC3", _VERTICES),
         }
-        if mesh.uvs.any():
-            attributes["TEXCOORD_0"] = self.accessor(uvs.astype(np.float32), _FLOAT, "VEC2", _VERTICES)
+        for key, uvs in (("TEXCOORD_0", mesh.uvs), ("TEXCOORD_1", mesh.more_uvs)):
+            if uvs is not None and (uvs.any() or mesh.more_uvs is not None):
+                v_down = np.stack([uvs[:, 0], 1 - uvs[:, 1]], axis=1).astype(np.float32)
+                attributes[key] = self.accessor(v_down, _FLOAT, "VEC2", _VERTICES)
+        colours = {}
+        if mesh.colours is not None and coloured & set(materials):
+            linear = np.clip(mesh.colours.astype(float) @ working_to_rec709().T, 0, None).astype(np.float32)
+            colours["COLOR_0"] = self.accessor(linear, _FLOAT, "VEC3", _VERTICES)
         wide = len(mesh.vertices) > 65535
         primitives = []
         for k, material in enumerate(materials):
             triangles = mesh.triangles if of_face is None else mesh.triangles[of_face == k]
             corners = triangles.reshape(-1, 1).astype(np.uint32 if wide else np.uint16)
             indices = self.accessor(corners, _UINT if wide else _USHORT, "SCALAR", _INDICES)
-            primitive: dict[str, Any] = {"attributes": attributes, "indices": indices}
+            carried = {**attributes, **colours} if material in coloured else attributes
+            primitive: dict[str, Any] = {"attributes": carried, "indices": indices}
             primitives.append(primitive if material is None else {**primitive, "material": material})
         return self.add("meshes", {"name": name, "primitives": primitives})
 
@@ -113,6 +129,7 @@ class _Writer:
         """Add all of a set."""
         materials = MaterialWriter(self, outgoing)
         numbers = {m.id: materials.add(m) for m in outgoing.materials}
+        coloured = frozenset(numbers[m.id] for m in outgoing.materials if any(map(by_mesh_colours, m.textures)))
         meshes: dict[tuple, int] = {}
         nodes: dict[str, int] = {}
         for item in outgoing.things:
@@ -121,8 +138,9 @@ class _Writer:
                 key = (id(item.mesh), item.worn, item.of_face.tobytes() if item.of_face is not None else b"")
                 if key not in meshes:
                     worn = tuple(numbers.get(id) for id in item.worn)
-                    meshes[key] = self.mesh(item.mesh_name, item.mesh, worn, item.of_face)
+                    meshes[key] = self.mesh(item.mesh_name, item.mesh, worn, item.of_face, coloured)
                 node["mesh"] = meshes[key]
+            self._hide(node, item.is_shown)
             nodes[item.id] = self._hang(node, item.parent, nodes)
         for light in outgoing.lights:
             self._light(light, nodes)
@@ -133,6 +151,12 @@ class _Writer:
             node = {"name": view.name, "camera": camera, **_placing(_Z_UP_TO_Y_UP @ matrix)}
             self.roots.append(self.add("nodes", node))
         self.lost |= dict.fromkeys(outgoing.lost)
+
+    def _hide(self, node: dict, visible: bool) -> None:
+        """Say of a node that it is hidden (KHR_node_visibility)."""
+        if not visible:
+            node.setdefault("extensions", {})["KHR_node_visibility"] = {"visible": False}
+            self.extensions["KHR_node_visibility"] = None
 
     def _hang(self, node: dict, parent: str, nodes: dict[str, int]) -> int:
         number = self.add("nodes", node)
@@ -164,6 +188,7 @@ class _Writer:
         inside = light.parent in nodes
         node = {"name": light.name, **_placing(matrix if inside else _Z_UP_TO_Y_UP @ matrix)}
         node["extensions"] = {"KHR_lights_punctual": {"light": len(whole["lights"]) - 1}}
+        self._hide(node, light.on)
         self._hang(node, light.parent, nodes)
 
     def write(self, path: Path | str) -> None:

@@ -2,12 +2,13 @@
 
 References
 ----------
-glTF 2.0; KHR_lights_punctual; EXT_mesh_gpu_instancing; KHR_texture_basisu (told), EXT_texture_webp (told).
+glTF 2.0; KHR_lights_punctual; KHR_node_visibility; EXT_mesh_gpu_instancing; KHR_texture_basisu (told), EXT_texture_webp (told).
 """
 
 import json
 import math
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,7 @@ import numpy as np
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.accessors import Accessors, FilePart, entry
 from nocturne.io.models.arrival import Arrival, Names, Notes
-from nocturne.io.models.gltfmaterials import material_of
+from nocturne.io.models.gltfmaterials import material_of, mesh_coloured
 from nocturne.io.models.mend import sound_mesh
 from nocturne.scene.camera import View
 from nocturne.scene.fields import within
@@ -26,10 +27,13 @@ from nocturne.scene.shapes import Mesh, joined, levels
 from nocturne.scene.thing import FaceMaterial, Thing
 
 READS = (".glb", ".gltf")
+_ATTRIBUTES = ("POSITION", "NORMAL", "TEXCOORD_0", "TEXCOORD_1", "COLOR_0")
+_SHARES = ("TEXCOORD_0", "TEXCOORD_1", "COLOR_0")
 _KNOWN = {
     "KHR_draco_mesh_compression",
     "KHR_lights_punctual",
     "KHR_mesh_quantization",
+    "KHR_node_visibility",
     "KHR_texture_transform",
     "EXT_meshopt_compression",
     "KHR_meshopt_compression",
@@ -110,7 +114,8 @@ class _Gltf:
         self.notes = Notes()
         self._mesh_names, self._material_names = Names(), Names()
         self.meshes: dict[int, tuple[str, Mesh, tuple[int | None, ...]] | None] = {}
-        self.materials: dict[int, Material] = {}
+        self.materials: dict[int | None, Material] = {}
+        self.coloured: set[int | None] = set()  # materials of meshes with colours of their own
         self.things: list[Thing] = []
         self.lights: list[Light] = []
         self.views: list[View] = []
@@ -127,8 +132,11 @@ class _Gltf:
                 id=f"material-{i}",
                 name=name,
                 picture=self._picture,
+                has_mesh_colours=i in self.coloured,
                 notes=self.notes,
             )
+        if None in self.coloured:
+            self.materials[None] = mesh_coloured("material-colours", self._material_names.free("Mesh colours"))
         self._nodes()
         for part, words in (("animations", "animations"), ("skins", "skins (the mesh stands as it was modelled)")):
             if self._list(part):
@@ -183,8 +191,7 @@ class _Gltf:
         sets = np.concatenate([np.full(len(p.triangles), order.index(m)) for p, m in zip(parts, materials)])
         names, given = Names(), self._list("materials")
         set_names = tuple(names.free(_text(given[m], "name") if m is not None else "no material") for m in order)
-        mesh = Mesh(whole.vertices, whole.triangles, whole.normals, whole.uvs, sets, set_names)
-        return name, mesh, tuple(order)
+        return name, replace(whole, sets=sets, set_names=set_names), tuple(order)
 
     def _primitive(self, primitive: dict, name: str) -> Mesh | None:
         mode = primitive.get("mode", 4)
@@ -198,20 +205,33 @@ class _Gltf:
         packed = packed.get("KHR_draco_mesh_compression") if isinstance(packed, dict) else None
         if isinstance(packed, dict):
             triangles, found = self.accessors.draco(packed)
+            found = {key: _as_shares(values) if key in _SHARES else values for key, values in found.items()}
             if "POSITION" not in found:
                 raise ValueError(f"“{name}” is compressed without its places")
         else:
-            wanted = [key for key in ("POSITION", "NORMAL", "TEXCOORD_0") if key in attributes]
+            wanted = [key for key in _ATTRIBUTES if key in attributes]
             found = {key: self.accessors.array(attributes[key]) for key in wanted}
             triangles = self._triangles(primitive, mode, len(found["POSITION"]))
-        if "COLOR_0" in attributes:
-            self.notes.lose(f"“{name}”: the colours of its vertices")
+        if "TEXCOORD_2" in attributes:
+            self.notes.lose(f"“{name}”: texture coordinates beyond the second set")
         if primitive.get("targets"):
             self.notes.lose(f"“{name}”: its morph targets")
-        uvs = found.get("TEXCOORD_0")
-        if uvs is not None:
-            uvs = np.stack([uvs[:, 0], 1 - uvs[:, 1].astype(np.float32)], axis=1)  # glTF's v points down
-        return sound_mesh(found["POSITION"], triangles, normals=found.get("NORMAL"), uvs=uvs, notes=self.notes)
+        colours = found.get("COLOR_0")
+        if colours is not None:
+            if colours.shape[1] > 3 and (colours[:, 3] < 0.999).any():
+                self.notes.lose(f"“{name}”: where its vertices are see-through")
+            colours = np.asarray(colours[:, :3], float) @ rec709_to_working().T
+            self.coloured.add(primitive.get("material"))
+        uvs, more_uvs = (_v_up(found.get(key)) for key in ("TEXCOORD_0", "TEXCOORD_1"))
+        return sound_mesh(
+            found["POSITION"],
+            triangles,
+            normals=found.get("NORMAL"),
+            uvs=uvs,
+            more_uvs=more_uvs,
+            colours=colours,
+            notes=self.notes,
+        )
 
     def _triangles(self, primitive: dict, mode: int, n: int) -> np.ndarray:
         if "indices" in primitive:
@@ -291,12 +311,16 @@ class _Gltf:
             made = self.meshes[mesh]
         name = _text(node, "name") or (made[0] if made else "")
         lamp = next((found for key, found in _extensions(node) if key == "KHR_lights_punctual"), None)
+        seen = next((found for key, found in _extensions(node) if key == "KHR_node_visibility"), {})
+        shown = seen.get("visible", True) is not False
         stands = levels(matrix)
         if "camera" in node:
             self._view(node, name, above @ matrix)
         if lamp is not None:
             alone = made is None and not has_children and len(stands) == 1
             self._light(lamp, name, parent if alone else f"node-{index}", stands[0] if alone else {})
+            if alone and not shown:
+                self.lights[-1] = self.lights[-1].model_copy(update={"on": False})
             if alone:
                 return ""
         if made is None and not has_children and lamp is None:
@@ -316,7 +340,8 @@ class _Gltf:
             is_last = k == len(stands) - 1
             inner = id if is_last else f"{id}-outer"
             shape = self._wearing(made) if made is not None and is_last and not split else {}
-            self.things.append(Thing(id=inner, name=name, parent=parent, **stand, **shape))
+            here = {"visible": shown} if is_last else {}
+            self.things.append(Thing(id=inner, name=name, parent=parent, **stand, **shape, **here))
             parent = inner
         if made is not None and split:
             for k, stand in enumerate(copies if copies is not None else [{}]):
@@ -326,7 +351,7 @@ class _Gltf:
 
     def _wearing(self, made: tuple[str, Mesh, tuple[int | None, ...]]) -> dict:
         name, mesh, order = made
-        ids = [self.materials[m].id if m is not None else "" for m in order]
+        ids = [self.materials[m].id if m in self.materials else "" for m in order]
         faces = tuple(FaceMaterial(set=s, material=m) for s, m in zip(mesh.set_names[1:], ids[1:]))
         return {"mesh": name, "material": ids[0], "faces": faces}
 
@@ -430,6 +455,16 @@ def parallel_view_of(matrix: np.ndarray, half_x: float, aspect: float, index: in
     view = view_of(matrix[:3, 3], matrix[:3, :3] / sizes, 0.5, aspect, index, name)
     span = within(View, "span_m", 2 * half_x * float(sizes[0]))
     return view.model_copy(update={"projection": "orthographic", "span_m": span})
+
+
+def _as_shares(values: np.ndarray) -> np.ndarray:
+    """Return whole numbers as shares of the most that they can be, as a packed mesh does not say that they are."""
+    return values / np.iinfo(values.dtype).max if values.dtype.kind in "ui" else values
+
+
+def _v_up(uvs: np.ndarray | None) -> np.ndarray | None:
+    """Return texture coordinates of a glTF, where v points down, as they are here."""
+    return np.stack([uvs[:, 0], 1 - uvs[:, 1].astype(np.float32)], axis=1) if uvs is not None else None
 
 
 def _extensions(about: dict) -> Iterator[tuple[str, dict]]:

@@ -16,8 +16,9 @@ from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
 from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import MeshColours, Picture
 
+MESH_COLOURS = MeshColours(parameter="base_color", multiply=True)
 _UNKNOWN = {
     "KHR_materials_sheen": "the sheen",
     "KHR_materials_iridescence": "the thin film",
@@ -29,10 +30,26 @@ _UNKNOWN = {
 }
 
 
-def material_of(about: dict, *, id: str, name: str, picture: Callable[[Any], str | None], notes: Notes) -> Material:
-    """Return a material; picture: gives the path of a texture's image by the texture's number, or None."""
-    reader = _Reader(about, name, picture, notes)
-    return reader.material(id)
+def material_of(
+    about: dict,
+    *,
+    id: str,
+    name: str,
+    picture: Callable[[Any], str | None],
+    notes: Notes,
+    has_mesh_colours: bool = False,
+) -> Material:
+    """Return a material; picture: gives the path of a texture's image by the texture's number, or None.
+
+    has_mesh_colours: its base colour is multiplied by the colours of the meshes that wear it.
+    """
+    made = _Reader(about, name, picture, notes).material(id)
+    return made.model_copy(update={"textures": (*made.textures, MESH_COLOURS)}) if has_mesh_colours else made
+
+
+def mesh_coloured(id: str, name: str) -> Material:
+    """Return a material for meshes that bring colours and nothing else."""
+    return Material(id=id, name=name, base_color=(1.0, 1.0, 1.0), specular_roughness=0.6, textures=(MESH_COLOURS,))
 
 
 class _Reader:
@@ -142,9 +159,10 @@ class _Reader:
         if path is None:
             return
         moved = _dict(_dict(texture.get("extensions")).get("KHR_texture_transform"))
-        if (moved.get("texCoord", texture.get("texCoord", 0)) or 0) != 0:
-            self.notes.lose(f"“{self.name}”: the second set of texture coordinates; its texture lies by the first")
-        placing = _placing(moved)
+        uv_set = moved.get("texCoord", texture.get("texCoord", 0)) or 0
+        if uv_set not in (0, 1):
+            self.notes.lose(f"“{self.name}”: texture coordinates beyond the second set; its texture lies by the first")
+        placing = {**_placing(moved), "uv_set": 2 if uv_set == 1 else 1}
         self.steps.append(
             Picture(parameter=parameter, path=path, space=space, multiply=multiply, amount=amount, **placing)
         )

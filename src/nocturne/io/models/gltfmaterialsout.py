@@ -15,7 +15,7 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture, Step
+from nocturne.scene.patterns import MeshColours, Picture, Step
 
 # Which channel of a picture glTF reads for what, and where the texture is named.
 _SLOTS = {
@@ -80,7 +80,7 @@ class MaterialWriter:
             base["baseColorFactor"] = [*_linear(face_on(m)), 1.0]
             self._lose(m, "its measured n and k; its colour face on is written")
         for step in m.textures:
-            if step.on and step.amount > 0:
+            if step.on and step.amount > 0 and not by_mesh_colours(step):
                 self._step(m, step, about, extensions)
         if extensions:
             about["extensions"] = extensions
@@ -107,6 +107,8 @@ class MaterialWriter:
             self._lose(material, f"the picture {step.path}, which is of a kind that glTF does not have or not there")
             return
         named: dict[str, Any] = {"index": texture, **self._placing(step)}
+        if step.uv_set == 2:
+            named["texCoord"] = 1
         if home.get(key, named) != named:
             self._lose(material, f"a second picture for {step.parameter.replace('_', ' ')}")
             return
@@ -160,6 +162,12 @@ class MaterialWriter:
         name = path.rpartition("/")[2].rpartition(".")[0] or path
         image = self.writer.add("images", {"name": name, "mimeType": kind, "bufferView": self.writer.view(data)})
         return self.writer.add("textures", {"source": image})
+
+
+def by_mesh_colours(step: Step) -> bool:
+    """Return True for a step by which a mesh's colours multiply the base colour, as they do in glTF of themselves."""
+    is_whole = step.on and step.multiply and not step.invert and step.share == 1.0
+    return isinstance(step, MeshColours) and step.parameter == "base_color" and is_whole
 
 
 def face_on(material: Material) -> tuple[float, float, float]:

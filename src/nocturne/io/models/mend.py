@@ -6,6 +6,7 @@ from nocturne.io.models.arrival import Notes
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.smoothing import creased
 
+_NO_UVS = "texture coordinates that are no numbers, set to 0"
 _CREASE_DEG = 35.0  # a file that says nothing of normals is smooth up to here
 
 
@@ -15,6 +16,8 @@ def sound_mesh(
     *,
     normals: np.ndarray | None = None,
     uvs: np.ndarray | None = None,
+    more_uvs: np.ndarray | None = None,
+    colours: np.ndarray | None = None,
     sets: np.ndarray | None = None,
     set_names: tuple[str, ...] = (),
     notes: Notes,
@@ -50,10 +53,13 @@ def sound_mesh(
     sets = np.asarray(sets)[good] if sets is not None else None
     if not finite.all():
         vertices = np.where(finite[:, None], vertices, 0).astype(np.float32)
-    uvs = np.zeros((n, 2), np.float32) if uvs is None or len(uvs) != n else np.asarray(uvs, np.float32)[:, :2]
-    if not np.isfinite(uvs).all():
-        notes.mend("texture coordinates that are no numbers, set to 0", int((~np.isfinite(uvs)).any(1).sum()))
-        uvs = np.nan_to_num(uvs, nan=0.0, posinf=0.0, neginf=0.0)
+    uvs = np.zeros((n, 2), np.float32) if uvs is None or len(uvs) != n else _numbers(uvs, 2, _NO_UVS, notes)
+    more: dict[str, np.ndarray] = {}
+    if more_uvs is not None and len(more_uvs) == n:
+        more["more_uvs"] = _numbers(more_uvs, 2, _NO_UVS, notes)
+    if colours is not None and len(colours) == n:
+        more["colours"] = np.maximum(_numbers(colours, 3, "colours that are no numbers, set to black", notes), 0)
+    named = (sets, set_names if sets is not None else ())
     if normals is not None and len(normals) == n:
         normals = np.asarray(normals, np.float32)
         with np.errstate(all="ignore"):
@@ -64,10 +70,19 @@ def sound_mesh(
         if not (bad & used).any():
             normals = normals / np.where(bad, 1.0, length)[:, None]
             normals = np.where(bad[:, None], (0, 0, 1), normals)
-            return Mesh(vertices, triangles, normals, uvs, sets, set_names if sets is not None else ())
+            return Mesh(vertices, triangles, normals, uvs, *named, **more)
         notes.mend("normals of no length, made anew", int((bad & used).sum()))
-    mesh = Mesh(vertices, triangles, np.zeros((n, 3), np.float32), uvs, sets, set_names if sets is not None else ())
+    mesh = Mesh(vertices, triangles, np.zeros((n, 3), np.float32), uvs, *named, **more)
     return creased(mesh, _CREASE_DEG)
+
+
+def _numbers(values: np.ndarray, width: int, words: str, notes: Notes) -> np.ndarray:
+    """Return (n, width) float32 without what is no number."""
+    values = np.asarray(values, np.float32)[:, :width]
+    if np.isfinite(values).all():
+        return values
+    notes.mend(words, int((~np.isfinite(values)).any(1).sum()))
+    return np.nan_to_num(values, nan=0.0, posinf=0.0, neginf=0.0)
 
 
 def fans(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

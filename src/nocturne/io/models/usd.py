@@ -14,12 +14,14 @@ from typing import Any
 
 import numpy as np
 
+from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.gltf import parallel_view_of, view_of
+from nocturne.io.models.gltfmaterials import mesh_coloured
 from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.io.models.usdlights import light_of
-from nocturne.io.models.usdmaterials import material_of
+from nocturne.io.models.usdmaterials import is_second, material_of, reads_display_colour
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh, levels, transform
@@ -247,11 +249,12 @@ class _Stage:
             keep = ~np.isin(face, holes)
             triangles, face = triangles[keep], face[keep]
         scheme = mesh.GetSubdivisionSchemeAttr().Get()
-        uvs, normals = self._primvar(prim, "st", corners, counts), self._normals(mesh, prim, corners, counts)
+        uvs, more_uvs = self._uvs(prim, corners, counts)
+        normals, colours = self._normals(mesh, prim, corners, counts), self._colours(prim, corners, counts)
         subsets, of_face = self._subsets(prim, len(counts))
         # A vertex for each different corner.
         columns = [np.where(there, corners, -1)]
-        for values in (uvs, normals):
+        for values in (uvs, normals, more_uvs, colours):
             columns += list(np.round(np.nan_to_num(values), 6).T) if values is not None else []
         first, number = distinct(columns)
         sets = of_face[face] if of_face is not None else None
@@ -262,6 +265,8 @@ class _Stage:
             number[triangles],
             normals=normals[first] if normals is not None else None,
             uvs=uvs[first] if uvs is not None else None,
+            more_uvs=more_uvs[first] if more_uvs is not None else None,
+            colours=colours[first] if colours is not None else None,
             sets=sets,
             set_names=set_names,
             notes=self.notes,
@@ -271,17 +276,35 @@ class _Stage:
             made = creased(made, 180.0)
         return made, subsets
 
-    def _primvar(self, prim: Any, name: str, corners: np.ndarray, counts: np.ndarray) -> np.ndarray | None:
-        """Return (corners, 2) texture coordinates, None if there are none."""
-        api = self.geom.PrimvarsAPI(prim)
-        found = api.GetPrimvar(name)
+    def _uvs(self, prim: Any, corners: np.ndarray, counts: np.ndarray) -> tuple[np.ndarray | None, np.ndarray | None]:
+        """Return the first and the second (corners, 2) texture coordinates, None where there are none."""
+        named = {p.GetPrimvarName(): p for p in self.geom.PrimvarsAPI(prim).GetPrimvarsWithValues()}
+        sets = [name for name, p in named.items() if "texCoord2" in str(p.GetTypeName()) or name == "st"]
+        sets.sort(key=lambda name: (name != "st", is_second(name), name))
+        if len(sets) > 2:
+            self.notes.lose(f"“{self._name(prim)}”: texture coordinates beyond the second set")
+        found = [
+            _at_corners(_array(named[s].ComputeFlattened(self.time), 2), named[s].GetInterpolation(), corners, counts)
+            for s in sets[:2]
+        ]
+        return (*found, None, None)[:2]
+
+    def _colours(self, prim: Any, corners: np.ndarray, counts: np.ndarray) -> np.ndarray | None:
+        """Return (corners, 3) display colours, where a material asks for them or none is bound; None if there are none.
+
+        They are linear, of Rec.709 primaries where nothing else is said.
+        """
+        from pxr import UsdShade
+
+        found = self.geom.PrimvarsAPI(prim).GetPrimvar("displayColor")
         if not found or not found.HasValue():
-            others = [p for p in api.GetPrimvarsWithValues() if "texCoord2" in str(p.GetTypeName())]
-            if not others:
-                return None
-            found = others[0]
-        values = _array(found.ComputeFlattened(self.time), 2)
-        return _at_corners(values, found.GetInterpolation(), corners, counts)
+            return None
+        bound = UsdShade.MaterialBindingAPI(prim).ComputeBoundMaterial()[0]
+        if bound and not reads_display_colour(bound):
+            return None
+        values = _array(found.ComputeFlattened(self.time), 3)
+        at = _at_corners(values, found.GetInterpolation(), corners, counts)
+        return at @ rec709_to_working().T if at is not None else None
 
     def _normals(self, mesh: Any, prim: Any, corners: np.ndarray, counts: np.ndarray) -> np.ndarray | None:
         found = self.geom.PrimvarsAPI(prim).GetPrimvar("normals")
@@ -383,6 +406,11 @@ class _Stage:
         from pxr import UsdShade
 
         values: dict = {"mesh": mesh_name, "material": self._material(prim)}
+        if not values["material"] and self.meshes[mesh_name].colours is not None:
+            if "" not in self.materials:
+                id = f"material-{len(self.materials)}"
+                self.materials[""] = mesh_coloured(id, self._material_names.free("Mesh colours"))
+            values["material"] = self.materials[""].id
         faces = []
         for name, path in zip(self.meshes[mesh_name].set_names[1:], subsets):
             subset = self.stage.GetPrimAtPath(path)

@@ -6,6 +6,7 @@ OpenUSD, UsdPreviewSurface proposal 2.6; OpenPBR Surface 1.1; Standard Surface 1
 """
 
 import math
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -15,7 +16,7 @@ from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
 from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import MeshColours, Picture
 
 _PREVIEW = {
     "diffuseColor": "base_color",
@@ -69,6 +70,7 @@ _OPENPBR = {
         "geometry_normal",
     )
 }
+_READERS = {"UsdPrimvarReader_float3": "varname", "ND_geompropvalue_color3": "geomprop"}
 _CHANNELS = {"r": "red", "g": "green", "b": "blue", "a": "alpha"}
 _SURFACES = {
     "UsdPreviewSurface": _PREVIEW,
@@ -90,13 +92,32 @@ def material_of(bound: Any, time: Any, id: str, name: str, asset: Callable[[Any]
     return Material(id=id, name=name)
 
 
+def is_second(primvar: str) -> bool:
+    """Return True if texture coordinates are called as a second set is: st1, UVMap_1."""
+    return re.fullmatch(r"\D+_?1", primvar) is not None
+
+
+def reads_display_colour(bound: Any) -> bool:
+    """Return True if a material looks at the display colours of what it is bound to."""
+    from pxr import Usd, UsdShade
+
+    for prim in Usd.PrimRange(bound.GetPrim(), Usd.TraverseInstanceProxies()):
+        shader = UsdShade.Shader(prim)
+        key = _READERS.get(shader.GetIdAttr().Get()) if shader else None
+        field = shader.GetInput(key) if key else None
+        found = field.GetValueProducingAttributes() if field else []
+        if found and found[0].Get() == "displayColor":
+            return True
+    return False
+
+
 class _Reader:
     """Reads one material."""
 
     def __init__(self, time: Any, name: str, asset: Callable[[Any], str], notes: Notes) -> None:
         self.time, self.name, self._asset, self.notes = time, name, asset, notes
         self.values: dict[str, Any] = {}
-        self.steps: list[Picture] = []
+        self.steps: list[Picture | MeshColours] = []
 
     def material(self, shader: Any, id: str) -> Material:
         """Return the material of a surface shader."""
@@ -190,6 +211,10 @@ class _Reader:
             if source:
                 self._driven(UsdShade.Shader(source[0].source.GetPrim()), source[0].sourceName, parameter)
             return
+        if kind in _READERS and self._named(shader, _READERS[kind]) == "displayColor":
+            self.steps.append(MeshColours(parameter=parameter, multiply=True))
+            self.values[parameter] = (1.0, 1.0, 1.0)
+            return
         is_preview = kind == "UsdUVTexture"
         if not is_preview and not kind.startswith(("ND_image_", "ND_tiledimage_")):
             self.notes.lose(f"“{self.name}”: the {kind} that drives {parameter.replace('_', ' ')}")
@@ -210,6 +235,11 @@ class _Reader:
         if parameter == "emission_color":
             self.values.setdefault("emission_color", (1.0, 1.0, 1.0))
 
+    def _named(self, shader: Any, name: str) -> str:
+        field = shader.GetInput(name)
+        found = field.GetValueProducingAttributes() if field else []
+        return str(found[0].Get(self.time)) if found else ""
+
     def _placing(self, shader: Any) -> dict:
         """Return repeat, offset and turn of a UsdTransform2d before a texture."""
         from pxr import UsdShade
@@ -219,10 +249,17 @@ class _Reader:
         if not source:
             return {}
         node = UsdShade.Shader(source[0].source.GetPrim())
-        if not node or node.GetIdAttr().Get() != "UsdTransform2d":
+        kind = node.GetIdAttr().Get() if node else ""
+        if kind == "UsdPrimvarReader_float2":
+            return {"uv_set": 2 if is_second(self._named(node, "varname")) else 1}
+        if kind != "UsdTransform2d":
             return {}
         turn = self._constant(node.GetInput("rotation")) or 0.0
+        before = node.GetInput("in")
+        before = before.GetConnectedSources()[0] if before and before.HasConnectedSource() else []
+        reader = UsdShade.Shader(before[0].source.GetPrim()) if before else None
         return {
+            "uv_set": 2 if reader and is_second(self._named(reader, "varname")) else 1,
             "repeat": (self._constant(node.GetInput("scale")) or (1.0, 1.0))[:2],
             "turn_deg": (turn + 180.0) % 360.0 - 180.0,
             "offset": (self._constant(node.GetInput("translation")) or (0.0, 0.0))[:2],

@@ -16,7 +16,7 @@ import numpy as np
 from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
-from nocturne.io.models.gltfmaterialsout import face_on
+from nocturne.io.models.gltfmaterialsout import by_mesh_colours, face_on
 from nocturne.io.models.outgoing import Item, Outgoing
 from nocturne.io.models.usdlights import PICTURE_IN_USD
 from nocturne.scene.lights import Light, chroma
@@ -182,6 +182,14 @@ class _Writer:
             kind = Sdf.ValueTypeNames.TexCoord2fArray
             st = UsdGeom.PrimvarsAPI(shape).CreatePrimvar("st", kind, "vertex")
             st.Set(Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(mesh.uvs)))
+        if mesh.more_uvs is not None:
+            kind = Sdf.ValueTypeNames.TexCoord2fArray
+            st = UsdGeom.PrimvarsAPI(shape).CreatePrimvar("st1", kind, "vertex")
+            st.Set(Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(mesh.more_uvs)))
+        if mesh.colours is not None:
+            linear = np.clip(mesh.colours.astype(float) @ working_to_rec709().T, 0, None).astype(np.float32)
+            shown = shape.CreateDisplayColorPrimvar("vertex")
+            shown.Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(linear)))
         for k, worn in enumerate(item.worn):
             bound = self._materials.get(worn)
             if item.of_face is None:
@@ -308,6 +316,20 @@ class _Writer:
 
         told = f"a {step.title.lower()} that drives {step.parameter.replace('_', ' ')}"
         is_normal = step.parameter == "geometry_normal"
+        if by_mesh_colours(step) and material.base_color == (1.0, 1.0, 1.0) and k == 0:
+            reader = UsdShade.Shader.Define(self.stage, f"{path}/Colours")
+            reader.CreateIdAttr("UsdPrimvarReader_float3")
+            reader.CreateInput("varname", Sdf.ValueTypeNames.String).Set("displayColor")
+            reader.CreateOutput("result", Sdf.ValueTypeNames.Float3)
+            preview.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(
+                reader.ConnectableAPI(), "result"
+            )
+            found = UsdShade.Shader.Define(self.stage, f"{path}/MeshColours")
+            found.CreateIdAttr("ND_geompropvalue_color3")
+            found.CreateInput("geomprop", Sdf.ValueTypeNames.String).Set("displayColor")
+            found.CreateOutput("out", Sdf.ValueTypeNames.Color3f)
+            whole.CreateInput("base_color", Sdf.ValueTypeNames.Color3f).ConnectToSource(found.ConnectableAPI(), "out")
+            return
         if not isinstance(step, Picture) or step.invert or (step.share < 1 and not is_normal):
             self._lose(material, told)
             return
@@ -327,7 +349,7 @@ class _Writer:
             texture.CreateInput("bias", types.Float4).Set((-1.0, -1.0, -1.0, 0.0))
         reader = UsdShade.Shader.Define(self.stage, f"{path}/Coordinates_{k + 1}")
         reader.CreateIdAttr("UsdPrimvarReader_float2")
-        reader.CreateInput("varname", types.String).Set("st")
+        reader.CreateInput("varname", types.String).Set("st" if step.uv_set == 1 else "st1")
         placed = UsdShade.Shader.Define(self.stage, f"{path}/Placing_{k + 1}")
         placed.CreateIdAttr("UsdTransform2d")
         placed.CreateInput("in", types.Float2).ConnectToSource(reader.ConnectableAPI(), "result")

@@ -5,10 +5,11 @@ from typing import Annotated
 from pydantic import Field
 
 from nocturne.scene.patterns.checker import Checker
+from nocturne.scene.patterns.colours import MeshColours
 from nocturne.scene.patterns.picture import Picture
 from nocturne.scene.patterns.step import DRIVEN, Step, sampled
 
-__all__ = ["DRIVEN", "KINDS", "AnyStep", "Checker", "Picture", "Step", "sampled"]
+__all__ = ["DRIVEN", "KINDS", "AnyStep", "Checker", "MeshColours", "Picture", "Step", "sampled"]
 
-KINDS: dict[str, type[Step]] = {kind.model_fields["kind"].default: kind for kind in (Picture, Checker)}
-AnyStep = Annotated[Picture | Checker, Field(discriminator="kind")]
+KINDS: dict[str, type[Step]] = {kind.model_fields["kind"].default: kind for kind in (Picture, Checker, MeshColours)}
+AnyStep = Annotated[Picture | Checker | MeshColours, Field(discriminator="kind")]

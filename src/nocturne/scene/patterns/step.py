@@ -56,6 +56,14 @@ class Step(Model):
     offset: tuple[float, float] = described(
         (0.0, 0.0), "Offset", "Moves the step, in parts of its size.", kind="vector"
     )
+    uv_set: int = described(
+        1,
+        "UV set",
+        "Which texture coordinates it lies by: the mesh's first or its second.",
+        kind="whole",
+        low=1,
+        high=2,
+    )
     turn_deg: float = described(0.0, "Turn", "Turns the step about its corner.", unit="°", low=-360, high=360)
 
     @property

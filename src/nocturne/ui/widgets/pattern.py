@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.scene import edit
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import DRIVEN, Checker, Picture, Step, sampled
+from nocturne.scene.patterns import DRIVEN, Checker, MeshColours, Picture, Step, sampled
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
 from nocturne.ui.widgets.colourchip import ColourChip
@@ -32,6 +32,8 @@ from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
 _drags = itertools.count(1)
 _PICTURE_PX = 40
+_PLACED = "What this step puts out over one unit of texture space. Click to place it."
+_MESH_COLOURS = "The colours that a mesh brings at its vertices; white where it has none."
 
 
 def label_of(parameter: str) -> str:
@@ -71,7 +73,7 @@ class StepPicture(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Placement")
-        self.setToolTip("What this step puts out over one unit of texture space. Click to place it.")
+        self.setToolTip(_PLACED)
         self.image: QImage | None = None
         self._layer = Layer()
 
@@ -182,6 +184,7 @@ class PatternRow(QWidget):
         self.file = FileButton()
         self.file.clicked.connect(self.browse)
         self.squares = self._squares()
+        self.words = QLabel()
         self.amount = NumberField(
             "Amount",
             unit="%",
@@ -205,6 +208,7 @@ class PatternRow(QWidget):
         self.amount.setFixedWidth(124)
         second.addWidget(self.file, 1)
         second.addWidget(self.squares, 1)
+        second.addWidget(self.words, 1)
         second.addWidget(self.amount)
         words.addLayout(first)
         words.addLayout(second)
@@ -235,6 +239,12 @@ class PatternRow(QWidget):
         self.turn = NumberField(
             "Turn", unit="°", low=-360, high=360, default=0, label_width=58, help=about["turn_deg"].description
         )
+        self.uv_set = QComboBox()
+        self.uv_set.setAccessibleName(about["uv_set"].title)
+        self.uv_set.setToolTip(about["uv_set"].description)
+        for number, words in ((1, "By the first UV set"), (2, "By the second UV set")):
+            self.uv_set.addItem(words, number)
+        self.uv_set.activated.connect(lambda i: self._commit(uv_set=self.uv_set.itemData(i)))
         self.invert = QCheckBox("Invert")
         self.invert.setToolTip(about["invert"].description)
         self.invert.clicked.connect(lambda on: self._commit(invert=on))
@@ -246,6 +256,7 @@ class PatternRow(QWidget):
             field.edited.connect(lambda v, m, n=name: self.edited.emit(edit.changed(self.texture, **{n: v}), m))
             field.committed.connect(lambda v, m, n=name: self.committed.emit(edit.changed(self.texture, **{n: v}), m))
             column.addWidget(field)
+        column.addWidget(self.uv_set)
         column.addWidget(self.invert)
         return holder
 
@@ -279,6 +290,7 @@ class PatternRow(QWidget):
         self.repeat.show_value(texture.repeat)
         self.offset.show_value(texture.offset)
         self.turn.show_value(texture.turn_deg)
+        self.uv_set.setCurrentIndex(texture.uv_set - 1)
         self.invert.setChecked(texture.invert)
         self.invert.setEnabled(not is_normal)
         # What the step puts out does not depend on how much it counts: while the amount is dragged it stands.
@@ -287,11 +299,17 @@ class PatternRow(QWidget):
             self._seen = seen
             is_known = image is not None or texture.picture is None
             self.picture.show_image(_picture(texture, image) if is_known else None)
+            self.picture.setToolTip(_MESH_COLOURS if isinstance(texture, MeshColours) else _PLACED)
 
     def _show_kind(self, step: Step, image: np.ndarray | None) -> None:
         is_picture = isinstance(step, Picture)
         self.file.setVisible(is_picture)
         self.squares.setVisible(isinstance(step, Checker))
+        by_place = not isinstance(step, MeshColours)
+        self.words.setVisible(not by_place)
+        self.words.setText("" if by_place else step.title)
+        for field in (self.repeat, self.offset, self.turn, self.uv_set):
+            field.setVisible(by_place)
         if is_picture:
             self.file.show_name(Path(step.path).stem or "Choose a picture…")
             missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+Shift+F) finds it."

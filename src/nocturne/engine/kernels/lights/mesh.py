@@ -4,7 +4,7 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, inlined
-from nocturne.engine.kernels.patterns.machine import emission_at
+from nocturne.engine.kernels.patterns.machine import emission_at, texture_coordinates
 from nocturne.engine.kernels.vectors import (
     ONE,
     TINY,
@@ -19,7 +19,6 @@ from nocturne.engine.kernels.vectors import (
     subtracted,
     unit,
 )
-from nocturne.engine.layout import corner as Corner
 from nocturne.engine.layout import glow as Glow
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import light as Light
@@ -56,17 +55,7 @@ def sample(S, l, P, N, two_sided, pick, u, v):
         return N, ZERO, row_at(T.light_f(S), l, Light.RGB), ZERO, False
     d = density(S, l, P, wi, distance, i - first)
     material = i4(T.inst_i(S)[T.light_i(S)[l, Light.INSTANCE], Instance.MATERIAL])
-    t = T.mesh_light_i(S)[i, Glow.TRIANGLE]
-    first_vertex = T.mesh_i(S)[T.mesh_light_i(S)[i, Glow.MESH], Mesh.FIRST_VERTEX]
-    a = i4(first_vertex + T.tris(S)[t, 0])
-    b = i4(first_vertex + T.tris(S)[t, 1])
-    c = i4(first_vertex + T.tris(S)[t, 2])
-    b0 = ONE - b1 - b2
-    C = T.corners(S)
-    rgb = emission_at(
-        S,
-        material,
-        b0 * f4(C[a, Corner.U]) + b1 * f4(C[b, Corner.U]) + b2 * f4(C[c, Corner.U]),
-        b0 * f4(C[a, Corner.V]) + b1 * f4(C[b, Corner.V]) + b2 * f4(C[c, Corner.V]),
-    )
-    return wi, distance, rgb, d, False
+    mesh = T.mesh_light_i(S)[i, Glow.MESH]
+    prim = T.mesh_light_i(S)[i, Glow.TRIANGLE] - T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE]
+    tu, tv, more = texture_coordinates(S, mesh, prim, b1, b2)
+    return wi, distance, emission_at(S, material, tu, tv, more), d, False

@@ -20,7 +20,9 @@ def read(S, wp):
     W = row_f4(wp)
     I = row_u4(wp)
     u, v = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
-    read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), u, v, f4(W[Scratch.UV_SIZE]))
+    at = Scratch.MORE
+    more = (f4(W[at]), f4(W[at + 1]), f4(W[at + 2]), f4(W[at + 3]), f4(W[at + 4]), f4(W[at + 5]))
+    read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), u, v, f4(W[Scratch.UV_SIZE]), more)
     bend_normal(W)
 
 
@@ -30,11 +32,11 @@ def read_sheet(S, wp):
     I = row_u4(wp)
     at = Scratch.SHADOW
     inst = i4(I[at + Ray.INSTANCE])
-    u, v = texture_coordinates(
+    u, v, more = texture_coordinates(
         S, T.inst_i(S)[inst, Instance.MESH], i4(I[at + Ray.PRIMITIVE]), f4(W[at + Ray.U]), f4(W[at + Ray.V])
     )
     m = T.inst_i(S)[inst, Instance.MATERIAL]
-    read_material(S, W, Scratch.CLEAR_MAT, m, u, v, ZERO)
+    read_material(S, W, Scratch.CLEAR_MAT, m, u, v, ZERO, more)
     n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + Ray.NORMAL)))
     c = dot(n, load(W, at + Ray.DIRECTION))
     outside = f4(W[Scratch.OUTSIDE])

@@ -5,6 +5,7 @@ import math
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
+from nocturne.engine.kernels.patterns.carried import more_at
 from nocturne.engine.kernels.vectors import (
     ONE,
     TINY,
@@ -95,6 +96,8 @@ def read_surface(S, W, I, o, d, width):
     W[Scratch.UV] = ZERO
     W[Scratch.UV + 1] = ZERO
     W[Scratch.UV_SIZE] = ZERO
+    for k in range(6):
+        W[Scratch.MORE + k] = ZERO
     if mesh >= 0:
         t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
         first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
@@ -125,7 +128,16 @@ def read_surface(S, W, I, o, d, width):
         e1 = transform_vector(X, inst, subtracted(pb, pa))
         e2 = transform_vector(X, inst, subtracted(pc, pa))
         k = du1 * dv2 - du2 * dv1
-        W[Scratch.UV_SIZE] = width * math.sqrt(abs(k) / max(length(cross(e1, e2)), TINY))
+        per_area = width / math.sqrt(max(length(cross(e1, e2)), TINY))
+        W[Scratch.UV_SIZE] = per_area * math.sqrt(abs(k))
+        tu, tv = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
+        more = more_at(S, mesh, a, b, c, w, u, v, tu, tv, f4(W[Scratch.UV_SIZE]), per_area)
+        W[Scratch.MORE] = more[0]
+        W[Scratch.MORE + 1] = more[1]
+        W[Scratch.MORE + 2] = more[2]
+        W[Scratch.MORE + 3] = more[3]
+        W[Scratch.MORE + 4] = more[4]
+        W[Scratch.MORE + 5] = more[5]
         # Direction of growing u, for normal maps; only its direction matters.
         s = ONE if k >= ZERO else -ONE
         store(W, Scratch.DPDU, subtracted(scaled(e1, dv2 * s), scaled(e2, dv1 * s)))

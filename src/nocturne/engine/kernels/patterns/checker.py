@@ -10,7 +10,7 @@ NUMBER = Pattern.CHECKER
 
 
 @jit
-def value(S, b, u, v, size):
+def value(S, b, u, v, size, more):
     """Return the colour of the square at (u, v): one repeat is two squares wide and two high."""
     F = T.bind_f(S)
     at = Pattern.FIRST

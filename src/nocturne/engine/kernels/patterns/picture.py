@@ -72,7 +72,7 @@ def ask(S, b, u, v, size):
 
 
 @jit
-def value(S, b, u, v, size):
+def value(S, b, u, v, size, more):
     """Return the value of binding b's picture at (u, v)."""
     return texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
 

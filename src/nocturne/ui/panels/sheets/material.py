@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.scene import edit
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import DRIVEN, Checker, Picture, Step
+from nocturne.scene.patterns import DRIVEN, Checker, MeshColours, Picture, Step
 from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
@@ -116,6 +116,7 @@ class MaterialSheet(Sheet):
         self.more.addLayout(self.pictures)
         self.add = self.button("Drive a parameter with a picture…", lambda: self._choose(None))
         self.add_checker = self.button("Drive a parameter with a checker", self._add_checker)
+        self.add_colours = self.button("Drive the base colour by the mesh's colours", self._add_colours)
         self.rows: list[PatternRow] = []
 
     def show_item(self, item, document):
@@ -199,6 +200,9 @@ class MaterialSheet(Sheet):
     def _add_checker(self) -> None:
         self._set(None, Checker(parameter=self._free_parameter(), repeat=(4.0, 4.0)))
 
+    def _add_colours(self) -> None:
+        self._set(None, MeshColours(parameter="base_color", multiply=True))
+
     def _free_parameter(self) -> str:
         """Return the first parameter that nothing drives yet."""
         used = {step.parameter for step in self.item(self.session.document).textures}
@@ -210,5 +214,6 @@ class MaterialSheet(Sheet):
         self.heading.setVisible(visible)
         self.add.setVisible(visible)
         self.add_checker.setVisible(visible)
+        self.add_colours.setVisible(visible)
         for row in () if visible else self.rows:
             row.hide()
