@@ -100,7 +100,9 @@ def whole(tmp_path) -> tuple[Document, Assets]:
             inner_deg=10.0,
             **colour,
         ),
-        make_light(id="d", kind="distant", name="Far", on=False, unit="lx", power=900.0, turn_deg=(40, 10, 0), **colour),
+        make_light(
+            id="d", kind="distant", name="Far", on=False, unit="lx", power=900.0, turn_deg=(40, 10, 0), **colour
+        ),
     )
     view = View(id="v", name="Camera", eye=(4, -5, 2), target=(1, 2, 1), focal_mm=40, width=1280, height=720)
     flat = View(id="f", name="Plan", eye=(0, 0, 9), target=(0, 0, 0), projection="orthographic", span_m=7.5)

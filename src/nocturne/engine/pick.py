@@ -91,7 +91,10 @@ class Face:
 
 
 def face_at(prepared: Prepared, x: float, y: float) -> Face | None:
-    """Return the face of a thing that is hit first at a point of the picture; None for nothing, or a lamp."""
+    """Return the face of a thing that is hit first at a point of the picture; None for nothing, or a lamp.
+
+    A face where something is cut away has no number: it is -1.
+    """
     origin, direction, sight = _past_backs(prepared, *pixel_ray(prepared, x, y))
     found = prepared.stage.first_face(origin, direction)
     if found is None or found[2] > sight or found[0] >= len(prepared.object_ids) - prepared.n_lamps:

@@ -12,6 +12,7 @@ from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIREC
 from nocturne.engine.pictures import aligned
 from nocturne.scene import faces
 from nocturne.scene.assets import Assets
+from nocturne.scene.cutting import CUT_FACE, Cutter, cut_by, cutters, may_touch
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import differing
@@ -40,6 +41,7 @@ class Drawn:
     first_row: np.ndarray
     n_rows: np.ndarray
     pieces: dict[int, np.ndarray]
+    cut: dict[str, tuple]  # of each thing that is cut away: where it stands, and by what
     scattered: dict[str, tuple]  # of each scatter: its copies, where it stands, whether it is shown
     made_from: tuple[Document, Assets]
 
@@ -82,6 +84,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
     pieces: dict[int, np.ndarray] = {}
     scattered: dict[str, tuple] = {}
     clear = {material.id for material in document.materials if material.is_clear}
+    by = cutters(document)
     for i, thing in enumerate(document.things):
         mesh = assets.shape(thing)
         matrix, shown = placements[thing.id]
@@ -89,9 +92,8 @@ def _made(document: Document, assets: Assets) -> Drawn:
             copies = copies_of(document, assets, thing) if shown and not flat[i] else []
             scattered[thing.id] = (copies, matrix, shown)
             first_row[i] = len(rows)
-            for part in copies:
-                stands = matrix @ part.matrices
-                stands = stands[~_are_flat(stands)]
+            for part in _cut_copies(copies, matrix, by.get(thing.id, ())):
+                stands = part.stands
                 if id(part.mesh) not in slots:
                     slots[id(part.mesh)] = len(meshes)
                     meshes.append(part.mesh)
@@ -106,11 +108,18 @@ def _made(document: Document, assets: Assets) -> Drawn:
         if not _is_drawn(mesh, shown) or flat[i]:
             continue
         worn, of_face = faces.worn(thing, mesh)
+        whole_of = None
+        if thing.id in by:
+            mesh, of_face, worn, whole_of = _cut_open(thing, mesh, matrix, by[thing.id], of_face, worn)
+            if mesh is None:
+                continue
         first_row[i], n_rows[i] = len(rows), len(worn)
         for k, material in enumerate(worn):
             piece = mesh
             if of_face is not None:
                 piece, pieces[len(rows)] = faces.cut(mesh, of_face, k)
+            if whole_of is not None:
+                pieces[len(rows)] = whole_of[pieces[len(rows)]] if of_face is not None else whole_of
             if id(piece) not in slots:
                 slots[id(piece)] = len(meshes)
                 meshes.append(piece)
@@ -126,8 +135,82 @@ def _made(document: Document, assets: Assets) -> Drawn:
     whole[:, inst.OBJECT] = objects
     masks = np.array(masks, np.uint32)
     return Drawn(
-        meshes, whole, xf, nm, masks, tuple(names), tuple(ids), first_row, n_rows, pieces, scattered, (document, assets)
+        meshes,
+        whole,
+        xf,
+        nm,
+        masks,
+        tuple(names),
+        tuple(ids),
+        first_row,
+        n_rows,
+        pieces,
+        _cut_as(document, by),
+        scattered,
+        (document, assets),
     )
+
+
+def _cut_as(document: Document, by: dict[str, tuple[Cutter, ...]]) -> dict[str, tuple]:
+    """Return for each thing that is cut what decides how."""
+    return {
+        id: (document.placements[id][0].tobytes(), *((c.cutaway, c.matrix.tobytes()) for c in cuts))
+        for id, cuts in by.items()
+        if id in document.placements
+    }
+
+
+def _cut_open(
+    thing: Thing,
+    mesh: Mesh,
+    matrix: np.ndarray,
+    by: tuple[Cutter, ...],
+    of_face: np.ndarray | None,
+    worn: tuple[str, ...],
+) -> tuple[Mesh | None, np.ndarray | None, tuple[str, ...], np.ndarray]:
+    """Return what is left of a mesh, the materials of its faces as `faces.worn` does, and the numbers that they had.
+
+    Cut faces wear the thing's own material.
+    """
+    left, was = cut_by(mesh, matrix, by)
+    if left is None:
+        return None, None, worn, was
+    if of_face is None:
+        of_face = np.zeros(len(mesh.triangles), np.uint16)
+    if thing.material not in worn and (was == CUT_FACE).any():
+        worn = (*worn, thing.material)
+    own = worn.index(thing.material) if thing.material in worn else 0
+    kinds = np.where(was == CUT_FACE, own, of_face[np.maximum(was, 0)])
+    used = np.unique(kinds)
+    worn = tuple(worn[k] for k in used)
+    return left, np.searchsorted(used, kinds).astype(np.uint16) if len(used) > 1 else None, worn, was
+
+
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    mesh: Mesh
+    material: str
+    stands: np.ndarray
+
+
+def _cut_copies(copies: list, matrix: np.ndarray, by: tuple[Cutter, ...]) -> list[_Placed]:
+    """Return a scatter's copies where they stand; those that are cut are meshes of their own."""
+    out = []
+    for part in copies:
+        stands = matrix @ part.matrices
+        stands = stands[~_are_flat(stands)]
+        if not by:
+            out.append(_Placed(part.mesh, part.material, stands))
+            continue
+        is_near = np.zeros(len(stands), bool)
+        for cutter in by:
+            is_near |= may_touch(part.mesh, stands, cutter)
+        out.append(_Placed(part.mesh, part.material, stands[~is_near]))
+        for stand in stands[is_near]:
+            left, _ = cut_by(part.mesh, stand, by)
+            if left is not None:
+                out.append(_Placed(left, part.material, stand[None]))
+    return out
 
 
 def _is_drawn(mesh: Mesh | None, shown: bool) -> bool:
@@ -158,6 +241,8 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         _is_drawn(assets.shape(thing), shown) and not is_flat
         for thing, (_, shown), is_flat in zip(things, placed, flat)
     ]
+    if _cut_as(document, cutters(document)) != before.cut:
+        return None
     # What a scatter draws hangs on all that it names: if any of that changed, or it moved, all is made anew.
     if any(_is_spread_anew(t, document, assets, before) for t in document.things if t.scatter is not None):
         return None
@@ -193,6 +278,7 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         before.first_row,
         before.n_rows,
         before.pieces,
+        before.cut,
         before.scattered,
         (document, assets),
     )

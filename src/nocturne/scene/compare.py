@@ -94,7 +94,7 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
             continue
         found.append(Difference(part, owner, about.label, _with_unit(a, old, about), _with_unit(b, new, about)))
     told = descriptions(type(b))
-    for name in ("form", "scatter"):
+    for name in ("form", "scatter", "cutaway"):
         found += _inner(part, owner, name, a, b)
     for name in ("mesh", "parent", "kind", "textures", "faces"):
         if name in type(b).model_fields and name not in told and getattr(a, name, None) != getattr(b, name, None):
@@ -107,7 +107,7 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
 
 
 def _inner(part: str, owner: str, name: str, a: Model, b: Model) -> list[Difference]:
-    """Return what differs in the shape or the scatter of two things."""
+    """Return what differs in the shape, the scatter or the cutaway of two things."""
     old, new = getattr(a, name, None), getattr(b, name, None)
     if old == new:
         return []
@@ -119,7 +119,7 @@ def _inner(part: str, owner: str, name: str, a: Model, b: Model) -> list[Differe
             found.append(Difference(part, owner, name.capitalize(), *words))
         return found
     words = [getattr(m, "title", name) if m is not None else "–" for m in (old, new)]
-    return [Difference(part, owner, "Shape" if name == "form" else "Scatter", *words)]
+    return [Difference(part, owner, "Shape" if name == "form" else name.capitalize(), *words)]
 
 
 def _with_unit(item: Model, value: Any, about) -> str:

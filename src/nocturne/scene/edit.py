@@ -134,7 +134,10 @@ def remove(document: Document, part: str, *ids: str) -> Document:
 
 
 def _without_things(thing: Thing, gone: set[str]) -> Thing:
-    """Return a scatter that names none of the things that are gone; another thing as it is."""
+    """Return a scatter or cutaway that names none of the things that are gone; another thing as it is."""
+    if thing.cutaway is not None and not gone.isdisjoint(thing.cutaway.of):
+        left = tuple(id for id in thing.cutaway.of if id not in gone)
+        return changed(thing, cutaway=changed(thing.cutaway, of=left))
     scatter = thing.scatter
     if scatter is None or gone.isdisjoint(scatter.named):
         return thing
@@ -171,7 +174,7 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
         return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
     members, ids = _members_copied(document, id, copy)
     # What was copied along is what the copies name.
-    members = [_renamed_scatter(thing, ids) for thing in (copy, *members)]
+    members = [_naming_copies(thing, ids) for thing in (copy, *members)]
     document = changed(document, things=(*items[:at], *members, *items[at:]))
     for light in document.lights:
         if light.parent in ids:
@@ -180,7 +183,9 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
     return document, copy.id
 
 
-def _renamed_scatter(thing: Thing, ids: dict[str, str]) -> Thing:
+def _naming_copies(thing: Thing, ids: dict[str, str]) -> Thing:
+    if thing.cutaway is not None:
+        return changed(thing, cutaway=changed(thing.cutaway, of=tuple(ids.get(id, id) for id in thing.cutaway.of)))
     scatter = thing.scatter
     if scatter is None or ids.keys().isdisjoint(scatter.named):
         return thing

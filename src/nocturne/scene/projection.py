@@ -7,6 +7,7 @@ import numpy as np
 
 from nocturne.scene import navigate
 from nocturne.scene.camera import View, half_width
+from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.lights import Light, Turned
 from nocturne.scene.shapes import rotation
 
@@ -139,6 +140,23 @@ def light_lines(light: Light, reach: float) -> list[np.ndarray]:
     place = np.array(light.place)
     turn = rotation(light.turn_deg) if isinstance(light, Turned) else np.eye(3)
     return [line @ turn.T + place for line in light.lines(reach)]
+
+
+def cutaway_lines(cutaway: Cutaway, matrix: np.ndarray) -> list[np.ndarray]:
+    """Return polylines (n, 3) in the set that show a cutaway that stands by a (4, 4) matrix, and which side it cuts."""
+    x, y, z = cutaway.half_size
+    if cutaway.kind == "ball":
+        circle = _circle(cutaway.radius)
+        lines = [circle, circle[:, [2, 0, 1]], circle[:, [1, 2, 0]]]
+    else:
+        ring = np.array([(-x, -y), (x, -y), (x, y), (-x, y), (-x, -y)])
+        lines = [np.insert(ring, 2, height, axis=1) for height in sorted({-z, z})]
+        lines += [np.array([(*corner, -z), (*corner, z)]) for corner in ring[:4]] if z else []
+        if cutaway.kind == "plane":
+            away = 0.25 * max(x, y)
+            lines.append(np.array([(0.0, 0.0, 0.0), (0.0, 0.0, away)]))
+            lines += [np.array([(0.0, 0.0, away), (s * away / 5, 0.0, away * 0.75)]) for s in (1, -1)]
+    return [line @ matrix[:3, :3].T + matrix[:3, 3] for line in lines]
 
 
 def plane_lines(view: View, distance: float, reach: float) -> list[np.ndarray]:

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.fields import Model, Vector, described
 from nocturne.scene.forms import AnyForm
 from nocturne.scene.scatter import Scatter
@@ -22,7 +23,7 @@ class Thing(Model):
     """A placed mesh, or a group of things if it has none; turned about x, then y, then z.
 
     mesh: the part of a model's file that is its shape; form: the shape that is made here instead; scatter: what
-    copies it draws.
+    copies it draws; cutaway: what it takes away of others.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Thing(Model):
     mesh: str = described("", "Mesh", kind="hidden", holds="model")
     form: AnyForm | None = None
     scatter: Scatter | None = None
+    cutaway: Cutaway | None = None
     material: str = described("", "Material", "What it is made of.", kind="material")
     faces: tuple[FaceMaterial, ...] = ()
     place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
@@ -77,10 +79,10 @@ class Thing(Model):
 
     @property
     def has_shape(self) -> bool:
-        """Return False for a group or a scatter."""
+        """Return False for a group, a scatter or a cutaway."""
         return bool(self.mesh) or self.form is not None
 
     @property
     def is_group(self) -> bool:
         """Return True if it is nothing but a group."""
-        return not self.has_shape and self.scatter is None
+        return not self.has_shape and self.scatter is None and self.cutaway is None

@@ -6,7 +6,7 @@ import numpy as np
 
 from nocturne.engine.pick import Hit
 from nocturne.errors import NocturneError
-from nocturne.scene import arrange, edit, grading, navigate, placing, texturing
+from nocturne.scene import arrange, edit, grading, looking, navigate, placing, texturing
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document, free_group, free_id, free_name
 from nocturne.scene.faces import materials_of, wearing
@@ -217,6 +217,17 @@ class Choice:
         )
         self.session.push(edit.put(document, "things", thing), "Scatter")
         self.session.choose("things", thing.id)
+
+    def cut_away(self, kind: str) -> None:
+        """Open the chosen things with a box, a ball or a plane on the side that is seen, and choose what cuts them."""
+        ids = tuple(id for id in self.session.all_chosen("things") if self.document.find("things", id).cutaway is None)
+        try:
+            document, id = looking.cut_away(self.document, self.session.assets, ids, kind)
+        except NocturneError as error:
+            self.session.said.emit(str(error), True)
+            return
+        self.session.push(document, "Cut away")
+        self.session.choose("things", id)
 
     def make_real(self) -> None:
         """Make a thing of each copy of the chosen scatter."""

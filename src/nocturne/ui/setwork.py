@@ -66,7 +66,7 @@ class SetWork(QObject):
         document = self.session.document
         thing = document.find("things", found.id) if found is not None else None
         mesh = self.session.assets.shape(thing) if thing is not None else None
-        if mesh is None or found.triangle >= len(mesh.triangles):
+        if mesh is None or not 0 <= found.triangle < len(mesh.triangles):
             self.leave()
             return
         if arrange.locked(document, (thing.id,)):

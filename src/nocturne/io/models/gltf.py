@@ -2,7 +2,8 @@
 
 References
 ----------
-glTF 2.0; KHR_lights_punctual; KHR_node_visibility; EXT_mesh_gpu_instancing; KHR_texture_basisu (told), EXT_texture_webp (told).
+glTF 2.0; KHR_lights_punctual; KHR_node_visibility; EXT_mesh_gpu_instancing; KHR_texture_basisu and EXT_texture_webp
+(told).
 """
 
 import json

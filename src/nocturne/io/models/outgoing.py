@@ -60,6 +60,9 @@ class Outgoing:
             mesh = assets.shape(thing)
             if thing.has_shape and mesh is None:
                 lost.append(f"“{thing.name}”: its model could not be loaded")
+            if thing.cutaway is not None:
+                lost.append(f"“{thing.name}”: a cutaway; what it cuts is whole")
+                continue
             if thing.scatter is not None:
                 items += _copies(document, assets, thing, names, mesh_names, lost)
                 continue

@@ -268,6 +268,18 @@ THINGS = (
         "Ctrl+Alt+S",
         _things,
     ),
+    *(
+        Command(
+            f"things.cut-{kind}",
+            f"Cut the choice open with a {kind}",
+            "Things",
+            lambda w, kind=kind: w.choice.cut_away(kind),
+            key,
+            _things,
+            "Looks into it from where the camera is; nothing of its geometry changes",
+        )
+        for kind, key in (("box", "Ctrl+Alt+X"), ("ball", ""), ("plane", ""))
+    ),
     Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
     *(
         Command(

@@ -228,7 +228,8 @@ def _icon_of(item: Thing | Light, column: int, is_shown: bool) -> QIcon | None:
         return icon("locked", t.INK_SOFT) if isinstance(item, Thing) and item.locked else None
     if isinstance(item, Light):
         return icon(item.kind, t.LAMP if is_shown else _FAINT)
-    return icon("thing" if item.has_shape else "group" if item.is_group else "scatter", t.INK_SOFT)
+    kind = "thing" if item.has_shape else "group" if item.is_group else "cutaway" if item.cutaway else "scatter"
+    return icon(kind, t.INK_SOFT)
 
 
 class Outline(ListPanel):

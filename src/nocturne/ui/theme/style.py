@@ -26,6 +26,7 @@ _ICONS = {
     "hidden": "eye-slash",
     "locked": "lock-simple",
     "scatter": "dots-nine",
+    "cutaway": "selection-background",
     "add": "plus",
     "copy": "copy-simple",
     "remove": "trash",

@@ -55,7 +55,8 @@ class Marks:
             painter.drawImage(scene.rect, scene.print.outline)
         marks_set = is_live and (shown.lights or (shown.focus and view.depth_of_field))
         false_colour = scene.print.is_false_colour
-        if any((false_colour, marks_set, shown.guides, scene.region, scene.offered, scene.drawn)):
+        cutaways = _chosen_cutaways(scene) if is_live else ()
+        if any((false_colour, marks_set, shown.guides, scene.region, scene.offered, scene.drawn, cutaways)):
             key = (
                 replace(shown),
                 scene.rect,
@@ -67,8 +68,9 @@ class Marks:
                 scene.drawn,
                 false_colour,
                 scene.region,
+                cutaways,
             )
-            self._layer.draw(painter, scene.clip, key, lambda over: _draw_still(over, scene, marks_set))
+            self._layer.draw(painter, scene.clip, key, lambda over: _draw_still(over, scene, marks_set, cutaways))
         made, held = scene.star, scene.held
         if made is not None:
             key = (made, held and (held.kind, held.axis))
@@ -94,7 +96,13 @@ def _focused(scene: Scene) -> View:
     return view.model_copy(update={"focus_m": prepared.view.focus_m})
 
 
-def _draw_still(painter: QPainter, scene: Scene, marks_set: bool) -> None:
+def _chosen_cutaways(scene: Scene) -> tuple:
+    """Return the cutaways among the chosen things, and where they stand."""
+    things, stands = scene.document.things, scene.document.placements
+    return tuple((t, stands[t.id][0].tobytes()) for t in things if t.cutaway is not None and t.id in scene.members)
+
+
+def _draw_still(painter: QPainter, scene: Scene, marks_set: bool, cutaways: tuple) -> None:
     shown, document = scene.shown, scene.document
     if scene.print.is_false_colour:
         overlay.draw_legend(painter, scene.clip)
@@ -102,6 +110,8 @@ def _draw_still(painter: QPainter, scene: Scene, marks_set: bool) -> None:
         overlay.draw_focus(painter, scene.rect, _focused(scene))
     if marks_set and shown.lights:
         overlay.draw_lights(painter, scene.rect, document, scene.light)
+    if cutaways:
+        overlay.draw_cutaways(painter, scene.rect, document, scene.members)
     overlay.draw_offered(painter, scene.rect, document.view, scene.offered)
     draw_drawn(painter, scene.rect, document.view, scene.drawn)
     if shown.guides:

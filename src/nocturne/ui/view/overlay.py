@@ -11,7 +11,7 @@ from nocturne.scene import exposing
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, Turned
-from nocturne.scene.projection import light_lines, plane_lines, project, project_line
+from nocturne.scene.projection import cutaway_lines, light_lines, plane_lines, project, project_line
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
@@ -66,6 +66,14 @@ def draw_lights(painter: QPainter, rect: QRectF, document: Document, chosen: str
         painter.setPen(QPen(QColor(0, 0, 0, 160), 1))
         painter.setBrush(QColor(colour))
         painter.drawEllipse(at, 3.5, 3.5)
+
+
+def draw_cutaways(painter: QPainter, rect: QRectF, document: Document, members: frozenset[str]) -> None:
+    """Draw where the cutaways among the chosen things stand."""
+    for thing in document.things:
+        if thing.cutaway is not None and thing.id in members:
+            lines = cutaway_lines(thing.cutaway, document.placements[thing.id][0])
+            draw_lines(painter, rect, document.view, lines, t.MOON, 1.6)
 
 
 def draw_offered(painter: QPainter, rect: QRectF, view: View, lights: tuple[Light, ...]) -> None:

@@ -38,7 +38,7 @@ class ScatterEditor(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
         column.addWidget(section("What is copied"))
-        self.sources = _Rows("Copy this too…", with_weight=True)
+        self.sources = NamedRows("Copy this too…", with_weight=True)
         self.sources.altered.connect(self._on_sources)
         column.addWidget(self.sources)
         self.form = Form((Scatter,), _SECTIONS)
@@ -46,7 +46,7 @@ class ScatterEditor(QWidget):
         self.form.committed.connect(lambda name, value, merge: self.altered.emit({name: value}, merge))
         column.addWidget(self.form)
         column.addWidget(section("Kept clear"))
-        self.clear = _Rows("Keep clear of…", with_weight=False)
+        self.clear = NamedRows("Keep clear of…", with_weight=False)
         self.clear.altered.connect(lambda rows: self.altered.emit({"keep_out": tuple(id for id, _ in rows)}, None))
         column.addWidget(self.clear)
         self.told = soft("")
@@ -85,7 +85,7 @@ class ScatterEditor(QWidget):
         self.altered.emit({"sources": sources}, None)
 
 
-class _Rows(QWidget):
+class NamedRows(QWidget):
     """Things by name, each with a weight perhaps, taken away by its button and added from a list."""
 
     altered = Signal(object)

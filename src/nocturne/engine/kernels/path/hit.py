@@ -4,8 +4,8 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
+from nocturne.engine.kernels.carried import more_at
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
-from nocturne.engine.kernels.patterns.carried import more_at
 from nocturne.engine.kernels.vectors import (
     ONE,
     TINY,

@@ -1,8 +1,8 @@
 """What drives a material's parameters at a hit: bindings, applied to a copy of its row. W work row, S scene table."""
 
 from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.carried import more_at
 from nocturne.engine.kernels.jit import f4, i4, jit
-from nocturne.engine.kernels.patterns.carried import more_at
 from nocturne.engine.kernels.patterns.steps import ask_ahead, bound_value
 from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, mixed
 from nocturne.engine.layout import corner as Corner

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QCheckBox
 
 from nocturne.scene import edit, faces, placing
+from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.scatter import Scatter
 from nocturne.scene.scattering import copies_of
@@ -14,6 +15,7 @@ from nocturne.scene.thing import FaceMaterial, Thing
 from nocturne.ui.choice import Choice
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
+from nocturne.ui.widgets.cutaway import CutawayEditor
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import VectorField
 from nocturne.ui.widgets.scatter import ScatterEditor
@@ -59,6 +61,9 @@ class ThingSheet(Sheet):
         self.scatter.file_wanted.connect(self._read_points)
         self.scatter.picture_wanted.connect(self._choose_density)
         self.column.insertWidget(self.column.indexOf(self.form), self.scatter)
+        self.cutaway = CutawayEditor()
+        self.cutaway.altered.connect(self._recut)
+        self.column.insertWidget(self.column.indexOf(self.form), self.cutaway)
         self.facts = self.text()
 
     def show_item(self, item, document):
@@ -74,6 +79,9 @@ class ThingSheet(Sheet):
             triangles = sum(len(part.matrices) * len(part.mesh.triangles) for part in copies)
             told = f"{n:,} copies, {triangles:,} triangles drawn." if n else "No copies: is anything copied, and where?"
             self.scatter.show_scatter(item.scatter, document, item.id, told)
+        self.cutaway.setVisible(item.cutaway is not None)
+        if item.cutaway is not None:
+            self.cutaway.show_cutaway(item.cutaway, document, item.id)
         names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m", *FIELDS} if is_group else set())
         names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
@@ -128,6 +136,15 @@ class ThingSheet(Sheet):
         label = Scatter.model_fields[next(iter(values))].title or "Copies"
         self.session.edit(scattered, label=f"Scatter: {label.lower()}", merge=merge)
 
+    def _recut(self, values: dict, merge: object) -> None:
+        item = self.item(self.session.document)
+
+        def cut(d):
+            return edit.alter(d, "things", item.id, cutaway=edit.changed(item.cutaway, **values))
+
+        label = Cutaway.model_fields[next(iter(values))].title or "What is cut"
+        self.session.edit(cut, label=f"Cutaway: {label.lower()}", merge=merge)
+
     def _choose_density(self) -> None:
         path = self._ask_picture()
         if path:
@@ -181,7 +198,7 @@ class ThingSheet(Sheet):
         """Show the facts with the form."""
         self.facts.setVisible(visible)
         if not visible:
-            for form in (*self.forms.values(), self.scatter):
+            for form in (*self.forms.values(), self.scatter, self.cutaway):
                 form.hide()
 
 
