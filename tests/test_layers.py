@@ -8,7 +8,7 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors rows jobs colour scene film engine finish io rendering demo warm preflight swatch deliver"
+CORE = "errors rows jobs colour scene film engine finish io rendering demo warm preflight swatch deliver pieces"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
@@ -24,6 +24,7 @@ MAY_IMPORT = {
     "rendering": "errors jobs scene film engine finish io",
     "swatch": "errors jobs scene engine finish rendering demo",
     "deliver": "errors jobs colour scene film finish io rendering",
+    "pieces": "errors jobs colour scene io deliver",
     "warm": "errors jobs engine finish",
     "cli": CORE + " ui",
     "ui": CORE,

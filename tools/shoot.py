@@ -149,6 +149,13 @@ def _unmeasure(window: Window) -> None:
     window.setwork.forget_measure()
 
 
+def _cut(window: Window) -> None:
+    """Cut a planet open, and leave what carries it whole."""
+    window.start = window.session.history.at
+    window.session.choose("things", "orrery-planet-5")
+    window.choice.cut_away("box")
+
+
 SHOTS = (
     Shot("start", "set", prepare=lambda w: w.show_start(), after=lambda w: w.start_page.hide()),
     Shot("set", "set", ("things", "orrery-planet-5")),
@@ -176,6 +183,7 @@ SHOTS = (
     Shot("build", "set", prepare=_build, after=_back),
     Shot("scatter", "set", prepare=_scatter, after=_back),
     Shot("measure", "set", prepare=_measure, after=_unmeasure),
+    Shot("cutaway", "set", view="orrery", prepare=_cut, after=_back),
     Shot("export", "render", prepare=lambda w: w.delivery.ask_export(), after=lambda w: w.show_sheet(None)),
 )
 

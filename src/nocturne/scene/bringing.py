@@ -85,7 +85,7 @@ def brought(
     a "#" first if it is inside the model. at: (3,) the point of the set that the middle of its floor comes to stand
     on; None: its origin is the set's.
     """
-    ids, names = _Ids(document), _Names(document)
+    ids, names = Ids(document), _Names(document)
     group = ids.free("things", "thing")
     place = np.zeros(3)
     if at is not None:
@@ -146,7 +146,7 @@ def brought(
     return document, group
 
 
-class _Ids:
+class Ids:
     """Gives ids that no item of a document has, and none twice."""
 
     def __init__(self, document: Document) -> None:
@@ -154,6 +154,7 @@ class _Ids:
         self._numbers: dict[str, Any] = {}
 
     def free(self, part: str, stem: str) -> str:
+        """Return one that begins with a stem."""
         numbers = self._numbers.setdefault(part, count(1))
         return next(id for n in numbers if self._document.find(part, id := f"{stem}-{n}") is None)
 

@@ -125,7 +125,7 @@ def remove(document: Document, part: str, *ids: str) -> Document:
     if part == "qualities" and not left:
         raise SceneError("The last quality level cannot be removed.", hint="Copy it first.")
     if part == "things":
-        left = tuple(_without_things(thing, gone) for thing in left)
+        left = tuple(without_things(thing, gone) for thing in left)
     document = changed(document, **{part: left})
     if part == "materials":
         things = tuple(_without_materials(t, gone) for t in document.things)
@@ -133,7 +133,7 @@ def remove(document: Document, part: str, *ids: str) -> Document:
     return document
 
 
-def _without_things(thing: Thing, gone: set[str]) -> Thing:
+def without_things(thing: Thing, gone: set[str]) -> Thing:
     """Return a scatter or cutaway that names none of the things that are gone; another thing as it is."""
     if thing.cutaway is not None and not gone.isdisjoint(thing.cutaway.of):
         left = tuple(id for id in thing.cutaway.of if id not in gone)
@@ -174,7 +174,7 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
         return changed(document, **{part: (*items[:at], copy, *items[at:])}), copy.id
     members, ids = _members_copied(document, id, copy)
     # What was copied along is what the copies name.
-    members = [_naming_copies(thing, ids) for thing in (copy, *members)]
+    members = [naming_copies(thing, ids) for thing in (copy, *members)]
     document = changed(document, things=(*items[:at], *members, *items[at:]))
     for light in document.lights:
         if light.parent in ids:
@@ -183,7 +183,8 @@ def duplicate(document: Document, part: str, id: str) -> tuple[Document, str]:
     return document, copy.id
 
 
-def _naming_copies(thing: Thing, ids: dict[str, str]) -> Thing:
+def naming_copies(thing: Thing, ids: dict[str, str]) -> Thing:
+    """Return a scatter or cutaway that names copies instead of what they were copied from; another thing as it is."""
     if thing.cutaway is not None:
         return changed(thing, cutaway=changed(thing.cutaway, of=tuple(ids.get(id, id) for id in thing.cutaway.of)))
     scatter = thing.scatter

@@ -10,7 +10,7 @@ from nocturne.ui.widgets.scatter import NamedRows
 from nocturne.ui.widgets.words import section
 
 _COUNTING = {"box": {"width", "depth", "height"}, "ball": {"radius"}, "plane": set()}
-_FIELDS = {"Cutaway": ("kind", "width", "depth", "height", "radius", "closed")}
+_FIELDS = {"Shape": ("kind", "width", "depth", "height", "radius", "closed")}
 
 
 class CutawayEditor(QWidget):

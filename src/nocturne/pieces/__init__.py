@@ -1,0 +1,1 @@
+"""Pieces: things that are at hand in every project, some shipped, others kept by whoever works here."""
