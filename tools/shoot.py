@@ -156,6 +156,15 @@ def _cut(window: Window) -> None:
     window.choice.cut_away("box")
 
 
+def _pieces(window: Window) -> None:
+    """Show the pieces, two of them on the bench."""
+    window.start = window.session.history.at
+    window.show_foot("pieces")
+    window.pieces.place("shipped-grey-ball", np.array((-0.3, -0.2, 0.8)))
+    window.pieces.place("shipped-mirror-ball", np.array((-0.05, -0.22, 0.8)))
+    wait(25)
+
+
 SHOTS = (
     Shot("start", "set", prepare=lambda w: w.show_start(), after=lambda w: w.start_page.hide()),
     Shot("set", "set", ("things", "orrery-planet-5")),
@@ -183,6 +192,7 @@ SHOTS = (
     Shot("build", "set", prepare=_build, after=_back),
     Shot("scatter", "set", prepare=_scatter, after=_back),
     Shot("measure", "set", prepare=_measure, after=_unmeasure),
+    Shot("pieces", "set", prepare=_pieces, after=_back),
     Shot("cutaway", "set", view="orrery", prepare=_cut, after=_back),
     Shot("export", "render", prepare=lambda w: w.delivery.ask_export(), after=lambda w: w.show_sheet(None)),
 )

@@ -69,7 +69,7 @@ def test_a_portrait_shows_the_piece_well_lit(engine):
 
 @pytest.fixture
 def kept_set(tmp_path):
-    """Return (document, assets, folder): a group with lamp, picture, cutaway and a scatter whose source is elsewhere."""
+    """Return (document, assets, folder): a group with lamp, picture, cut, and a scatter whose source is elsewhere."""
     picture.write(tmp_path / "p.png", np.full((4, 4, 3), 0.5))
     glb.write_glb(tmp_path / "m.glb", {"ball": forms.ball(0.5, segments=16)})
     worn = Material(id="w", name="Worn", textures=(Picture(parameter="base_color", path="p.png"),))

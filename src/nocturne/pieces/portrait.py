@@ -14,6 +14,7 @@ from nocturne.scene.outputs import Quality
 from nocturne.scene.thing import Thing
 
 _NITS = 1000.0
+_WHITE = {"colour_from": "colour", "colour": (1.0, 1.0, 1.0)}
 _FLOOR = Material(id="portrait-floor", name="Floor", base_color=(0.36, 0.36, 0.38), specular_weight=0.0)
 
 
@@ -26,7 +27,7 @@ def portrait(piece: Document, assets: Assets, *, width: int, height: int, sample
     middle = (low + high) / 2
     view = View(id="portrait", name="Portrait", focal_mm=70, width=width, height=height)
     view = edit.changed(view, eye=tuple(middle + np.array((-1.0, -2.2, 0.9)) * size), target=tuple(middle))
-    view = exposed_for(navigate.bring_into_view(view, low, high), 0.24 * _NITS)
+    view = exposed_for(navigate.bring_into_view(view, low, high), 0.17 * _NITS)
     floor = Ground(width=60 * size, depth=60 * size)
     ground = Thing(id="portrait-ground", form=floor, material=_FLOOR.id, place=(0.0, 0.0, float(low[2])))
     key = make_light(
@@ -38,9 +39,10 @@ def portrait(piece: Document, assets: Assets, *, width: int, height: int, sample
         width=size,
         height=size,
         visible=False,
+        **_WHITE,
     )
     key = edit.changed(key, turn_deg=(-38.0, -38.0, 0.0))
-    dome = make_light(id="portrait-dome", kind="dome", unit="nit", power=0.5 * _NITS)
+    dome = make_light(id="portrait-dome", kind="dome", unit="nit", power=0.5 * _NITS, **_WHITE)
     quality = Quality(id="portrait", name="Portrait", samples=samples, least_samples=samples, denoise="fast", noise=0.0)
     return edit.changed(
         piece,

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QWidget
 
+from nocturne.engine.prepare import Preparer
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.lights import KINDS
 from nocturne.ui.choice import Choice
@@ -15,17 +16,21 @@ from nocturne.ui.panels.sheets.light import LightSheet
 from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
+from nocturne.ui.panels.views import ViewList
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
+from nocturne.ui.thumbroom import ThumbRoom
 
 
 @dataclass(frozen=True, eq=False)
 class Tools:
-    """What pages are made with: the session, what is done with the choice, swatches, and questions for files."""
+    """What pages are made with: the session, what is done with the choice, small pictures, questions for files."""
 
     session: Session
     choice: Choice
     swatches: SwatchRoom
+    thumbs: ThumbRoom
+    preparer: Preparer
     ask_model: Callable[[], None]
     ask_picture: Callable[[], str]
     ask_points: Callable[[], tuple | None]
@@ -85,7 +90,7 @@ def _lights(tools: Tools) -> QWidget:
 
 
 def _views(tools: Tools) -> QWidget:
-    panel = lists.ViewList(tools.session, "views", "Views", "")
+    panel = ViewList(tools.session, "views", "Views", "", tools.thumbs, tools.preparer)
     panel.add_button("add", "Keep this view", tools.choice.keep_view)
     panel.add_button("remove", "Remove this view", panel.remove)
     return panel

@@ -31,10 +31,12 @@ from nocturne.ui.panels.bringing import BringSheet
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.export import ExportSheet
+from nocturne.ui.panels.pieces import PieceStrip
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
+from nocturne.ui.piecework import PieceWork
 from nocturne.ui.portalwork import PortalWork
 from nocturne.ui.projects import Projects
 from nocturne.ui.proofroom import ProofRoom
@@ -47,6 +49,7 @@ from nocturne.ui.setwork import SetWork
 from nocturne.ui.showing import Showing
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
+from nocturne.ui.thumbroom import ThumbRoom
 from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
@@ -65,12 +68,12 @@ class Window(QMainWindow):
         self.runner = Runner()
         self.preparer = Preparer()  # one for all, so that what they share is prepared once
         self.live, self.finals = LiveRender(self.preparer), Finals(self.preparer)
-        self.darkroom, self.swatches = Darkroom(), SwatchRoom()
+        self.darkroom, self.swatches, self.thumbs = Darkroom(), SwatchRoom(), ThumbRoom()
         self.room = ProofRoom(self.session, self.runner)
         self.rescue = rescue.Rescue(self.session, self.runner, lambda: self.room.folder)
         self.showing = Showing(self.session, self.room, self.darkroom)
         # Their connections hold the window, where no collector sees it: they end with it.
-        rooms = (self.live, self.finals, self.darkroom, self.swatches, self.room)
+        rooms = (self.live, self.finals, self.darkroom, self.swatches, self.thumbs, self.room)
         for part in (self.session, self.runner, *rooms, self.rescue):
             part.setParent(self)
         self.showing.setParent(self)
@@ -145,7 +148,9 @@ class Window(QMainWindow):
     def _build(self) -> None:
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
-        self.desk, self.contact = LightDesk(s), ContactSheet(self.room)
+        self.feet = {"proofs": ContactSheet(self.room), "desk": LightDesk(s), "pieces": PieceStrip()}
+        self.contact, self.desk = self.feet["proofs"], self.feet["desk"]
+        self.pieces = PieceWork(s, self.runner, self.files, self.bring, self.feet["pieces"], self.thumbs)
         self.portals = PortalWork(s, self.runner, self.preparer, self.picture)
         self._build_pages()
         self.list_stack, self.sheet_stack, self.foot = QStackedWidget(), QStackedWidget(), QStackedWidget()
@@ -157,8 +162,8 @@ class Window(QMainWindow):
         self.bring_sheet = BringSheet(self.bring)
         for extra in (self.proof_sheet, self.preflight, self.export_sheet, self.bring_sheet):
             self.sheet_stack.addWidget(extra)
-        self.foot.addWidget(self.contact)
-        self.foot.addWidget(self.desk)
+        for foot in self.feet.values():
+            self.foot.addWidget(foot)
         self.scopes = ScopesPanel()
         self.scopes.hide()
         right = layout.stacked(self.scopes, self.sheet_stack, stretched=self.sheet_stack)
@@ -181,6 +186,8 @@ class Window(QMainWindow):
             self.session,
             self.choice,
             self.swatches,
+            self.thumbs,
+            self.preparer,
             ask_model=self.projects.ask_model,
             ask_picture=self.projects.ask_picture,
             ask_points=self.projects.ask_points,
@@ -249,7 +256,8 @@ class Window(QMainWindow):
         self.darkroom.group_shown.connect(self.desk.show_group)
         self.darkroom.cue_shown.connect(self.desk.show_cue)
         self.darkroom.failed.connect(self._on_failed)
-        self.swatches.failed.connect(self._on_failed)
+        for room in (self.swatches, self.thumbs):
+            room.failed.connect(self._on_failed)
         self.runner.failed.connect(self._on_job_failed)
         self.runner.updated.connect(self._on_job)
         self.runner.finished.connect(lambda kind, _: self.state_line.end_job(kind))
@@ -302,6 +310,7 @@ class Window(QMainWindow):
         for page in (self.preflight, self.export_sheet, self.bring_sheet):
             page.close_wanted.connect(lambda: self.show_sheet(None))
         self.bring.arrived.connect(self._show_guests)
+        picture.piece_dropped.connect(self.pieces.place)
         picture.files_dropped.connect(lambda paths, at: self.bring.look_at(paths, at=at))
         self.start_page.wanted.connect(self.projects.start_with)
 
@@ -365,6 +374,7 @@ class Window(QMainWindow):
             self.picture.show_message(f"The renderer is ready; {what}…", 0.0)
         self.state_line.show_waiting("Waiting for a picture")
         self.swatches.start()
+        self.thumbs.start()
         self.finals.start_work()
         self.runner.submit("Clear up", rescue.sweep())
         self.renders.request()
@@ -405,8 +415,8 @@ class Window(QMainWindow):
         self.sheet_stack.setCurrentWidget(widget or own)
 
     def show_foot(self, name: str) -> None:
-        """Show the contact sheet ("proofs") or the light desk ("desk") below the picture."""
-        self.foot.setCurrentWidget(self.desk if name == "desk" else self.contact)
+        """Show the contact sheet ("proofs"), the light desk ("desk") or the pieces ("pieces") below the picture."""
+        self.foot.setCurrentWidget(self.feet[name])
         self.parts["foot"].setFixedHeight(t.DESK_HEIGHT if name == "desk" else t.CONTACT_HEIGHT)
         self.state_line.show_foot(name)
         self._tell_desk_seen()
@@ -482,8 +492,8 @@ class Window(QMainWindow):
             self.choice.remove()
 
     def toggle_foot(self) -> None:
-        """Show the other of contact sheet and light desk."""
-        self.show_foot("proofs" if self.foot.currentWidget() is self.desk else "desk")
+        """Show the next of contact sheet, light desk and pieces."""
+        self.show_foot(list(self.feet)[(self.foot.currentIndex() + 1) % len(self.feet)])
 
     def toggle_overlay(self, name: str) -> None:
         """Show or hide something drawn over the picture."""
@@ -619,6 +629,7 @@ class Window(QMainWindow):
         self.live.close()
         self.renders.close()
         self.swatches.close()
+        self.thumbs.close()
         self.darkroom.close()
         self.runner.shutdown(finish=_MUST_END)
         self.rescue.close()

@@ -280,6 +280,16 @@ THINGS = (
         )
         for kind, key in (("box", "Ctrl+Alt+X"), ("ball", ""), ("plane", ""))
     ),
+    Command(
+        "things.keep-piece",
+        "Keep the choice as a piece",
+        "Things",
+        lambda w: w.pieces.keep(),
+        "Ctrl+Alt+P",
+        _things,
+        "It is at hand in every project, with its materials, lights and files",
+    ),
+    Command("things.pieces", "Pieces…", "Things", lambda w: w.show_foot("pieces"), "Alt+L"),
     Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
     *(
         Command(
@@ -300,7 +310,7 @@ PICTURE = (
     Command("picture.list", "List", "Picture", lambda w: w.fold("list"), "Ctrl+1"),
     Command("picture.sheet", "Sheet", "Picture", lambda w: w.fold("sheet"), "Ctrl+2"),
     Command("picture.foot", "Foot", "Picture", lambda w: w.fold("foot"), "Ctrl+3"),
-    Command("picture.other-foot", "Contact sheet or light desk", "Picture", lambda w: w.toggle_foot(), "F"),
+    Command("picture.other-foot", "Contact sheet, light desk, pieces", "Picture", lambda w: w.toggle_foot(), "F"),
     Command("picture.whole", "Whole picture", "Picture", lambda w: w.picture.zoom_whole(), "W"),
     Command("picture.actual", "One to one", "Picture", lambda w: w.picture.zoom_actual(), "Q"),
     Command(

@@ -297,22 +297,6 @@ class LightList(ListPanel):
         return icon(item.kind, t.LAMP if item.on else "#7d7d7d")
 
 
-class ViewList(ListPanel):
-    """The saved views; choosing one looks through it."""
-
-    def icon_of(self, item, document):
-        """Return a camera, marked if it is looked through."""
-        return icon("view", t.MOON if item.id == document.view.id else t.INK_SOFT)
-
-    def current(self, document: Document) -> str:
-        """Return the view that is looked through."""
-        return document.view.id
-
-    def key(self, document: Document) -> object:
-        """Return the views' names and which one is active."""
-        return tuple((view.id, view.name) for view in document.views), document.active_view
-
-
 class QualityList(ListPanel):
     """The quality levels; the chosen one is used."""
 

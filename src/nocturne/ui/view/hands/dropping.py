@@ -1,4 +1,4 @@
-"""What is dragged onto the picture: materials from their list, models from the desktop."""
+"""What is dragged onto the picture: materials from their list, pieces from their strip, models from the desktop."""
 
 from pathlib import Path
 
@@ -8,6 +8,7 @@ from nocturne.engine.pick import Hit
 from nocturne.io.models.read import READS
 
 MATERIAL_MIME = "application/x-nocturne-material"
+PIECE_MIME = "application/x-nocturne-piece"
 
 
 def models_in(data: QMimeData) -> list[Path]:
@@ -16,16 +17,22 @@ def models_in(data: QMimeData) -> list[Path]:
     return [path for path in files if path.suffix.lower() in READS]
 
 
+def _stands(data: QMimeData) -> bool:
+    """Return True for what comes to stand in the set, wherever it is dropped."""
+    return data.hasFormat(PIECE_MIME) or bool(models_in(data))
+
+
 class Dropping:
-    """Outlines what would get a material, or what a model would stand on, while it is dragged over the picture."""
+    """Outlines what would get a material, or what a piece or model would stand on, while it is dragged."""
 
     def __init__(self, view) -> None:
         self._view = view
         self._chosen_before: tuple[str, tuple[str, ...]] = ("", ())
 
     def enter(self, event) -> None:
-        """Take materials and files of models, nothing else."""
-        if event.mimeData().hasFormat(MATERIAL_MIME) or models_in(event.mimeData()):
+        """Take materials, pieces and files of models, nothing else."""
+        data = event.mimeData()
+        if data.hasFormat(MATERIAL_MIME) or _stands(data):
             self._chosen_before = (self._view.part, self._view.ids)
             event.acceptProposedAction()
 
@@ -33,7 +40,7 @@ class Dropping:
         """Outline what would get it."""
         hit = self._thing_at(event.position())
         self._view.set_chosen("things", (hit.id,) if hit is not None else ())
-        if hit is not None or models_in(event.mimeData()):
+        if hit is not None or _stands(event.mimeData()):
             event.acceptProposedAction()
         else:
             event.ignore()
@@ -47,7 +54,11 @@ class Dropping:
         hit = self._thing_at(event.position())
         self.leave()
         models = models_in(event.mimeData())
-        if models:
+        if event.mimeData().hasFormat(PIECE_MIME):
+            event.acceptProposedAction()
+            id = bytes(event.mimeData().data(PIECE_MIME)).decode()
+            self._view.piece_dropped.emit(id, hit.point if hit is not None else None)
+        elif models:
             event.acceptProposedAction()
             self._view.files_dropped.emit(models, hit.point if hit is not None else None)
         elif hit is not None:
