@@ -56,6 +56,8 @@ def ungrouped(document: Document, groups: Iterable[str]) -> tuple[Document, tupl
             document = edit.alter_many(document, "lights", lights, on=False)
         document = put_into(document, "things", members, group.parent)
         document = put_into(document, "lights", lights, group.parent)
+        views = tuple(v if v.parent != id else edit.changed(v, parent=group.parent, home=()) for v in document.views)
+        document = edit.changed(document, views=views)
         document = edit.remove(document, "things", id)
         left += members
     return document, tuple(left)

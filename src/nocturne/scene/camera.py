@@ -7,10 +7,15 @@ from nocturne.scene.fields import Model, Vector, described, within
 
 
 class View(Model):
-    """One saved view with the whole of its camera."""
+    """One saved view with the whole of its camera.
+
+    home: the upper three rows of its group's matrix when the view was placed.
+    """
 
     id: str
     name: str = described("View", "Name", kind="text")
+    parent: str = described("", "Moves with", "The group of the set that carries it along.", kind="thing")
+    home: tuple[float, ...] = ()
     eye: Vector = described((2.0, -3.0, 1.6), "Eye", "Where the camera stands.", kind="lengths", unit="m")
     target: Vector = described(
         (0.0, 0.0, 0.8), "Aim", "The point in the middle of the picture.", kind="lengths", unit="m"

@@ -8,6 +8,7 @@ from nocturne.errors import NocturneError
 from nocturne.io.paths import Relocation
 from nocturne.io.stamp import Stamp
 from nocturne.scene.assets import Assets
+from nocturne.scene.carrying import with_carried_views
 from nocturne.scene.change import Change
 from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
@@ -56,7 +57,7 @@ class Session(QObject):
     def push(self, document: Document, label: str, *, merge: object = None) -> None:
         """Make a changed document the current one, as one undo step; steps with the same `merge` become one."""
         before = self.document
-        if self.history.push(with_held_focus(document), label, merge):
+        if self.history.push(with_held_focus(with_carried_views(document)), label, merge):
             self.document_changed.emit(Change(before, self.document))
 
     def edit(self, function, *arguments, label: str, merge: object = None, **values) -> None:

@@ -66,7 +66,7 @@ class CameraSheet(Sheet):
                 "Lens": ("projection", "span_m", "focal_mm", "sensor_mm", "shift_x", "shift_y", "roll_deg"),
                 "Focus": ("depth_of_field", "focus_middle", "focus_m", "blades", "blades_turn_deg"),
                 "Frame": ("width", "height"),
-                "Stand": ("eye", "target", "cut_m", "far_m"),
+                "Stand": ("parent", "eye", "target", "cut_m", "far_m"),
             },
             "",
         )
@@ -164,6 +164,10 @@ class CameraSheet(Sheet):
         if name == "projection":
             self.session.edit(edit.put, "views", projected(view, value), label="Change the projection", merge=merge)
             return
+        if name == "parent":
+            value = {"parent": value, "home": ()}
+            self.session.edit(edit.alter, "views", view.id, label="Let the view move with a group", **value)
+            return
         if name == "focus_m" and view.focus_on:
             # Who sets a distance by hand no longer wants it held.
             self.session.edit(
@@ -178,6 +182,8 @@ class CameraSheet(Sheet):
 
     def show_item(self, item, document):
         """Show a view with its exposure value and what is sharp."""
+        groups = [(thing.id, thing.name) for thing in document.things if thing.is_group]
+        self.form.set_choices("parent", [("", "Nothing"), *groups])
         self.form.show_model(item)
         self.form.show_only(_counting(item))
         near, far = exposing.sharp_range(item)
