@@ -44,6 +44,8 @@ def _let_go(window: Window) -> None:
         window.live,
         window.finals,
         window.darkroom,
+        window.thumbs,
+        window.pieces,
         window.room,
         window.showing,
         window.renders,

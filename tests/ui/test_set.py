@@ -1,6 +1,7 @@
 """The window's tools for a set: outline, locks, cards, faces, scatters, lights in groups, what is clicked twice."""
 
 import json
+from functools import partial
 
 import numpy as np
 import pytest
@@ -9,7 +10,7 @@ from PySide6.QtTest import QAbstractItemModelTester, QTest
 from PySide6.QtWidgets import QLabel
 
 from nocturne.engine.pick import Hit
-from nocturne.scene import edit
+from nocturne.scene import edit, placing
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.forms import Opening
 from nocturne.scene.lights import make_light
@@ -17,6 +18,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.thing import FaceMaterial, Thing
 from nocturne.ui.commands import COMMANDS
 from nocturne.ui.panels import cards
+from nocturne.ui.panels.array import ArrayCard
 from nocturne.ui.panels.outline import THINGS_MIME, OutlineModel
 from nocturne.ui.widgets.openings import OpeningsEditor
 from nocturne.ui.widgets.profile import ProfileEditor
@@ -128,14 +130,16 @@ def test_things_are_lined_up_spread_mirrored_and_arrayed_by_commands(window):
     assert np.linalg.det(session.document.placement("b")[:3, :3]) < 0
     n = len(session.document.things)
     made = []
-    card = cards.ArrayCard(window, lambda *a, **k: made.append((a, k)))
-    card.ring.setChecked(True)
+    card = ArrayCard(window, lambda how, **k: made.append((how.keywords, k)), lambda: None)
+    card.how.setCurrentIndex(card.how.findData("ring"))
     card.number.committed.emit(6.0, None)
     card.number.show_value(6)
     assert card.angle.value == pytest.approx(60)
     card.make.click()
-    assert made == [((6, (0.0, 0.0, pytest.approx(60.0))), {"in_ring": True})]
-    window.choice.array(3, (0.0, 5.0, 0.0), in_ring=False)
+    (asked, unique) = made[0]
+    assert (asked["n"], tuple(asked["step"]), tuple(asked["about"])) == (6, (0, 0, pytest.approx(60)), (0, 0, 0))
+    assert unique == {"makes_unique": False}
+    window.choice.array(partial(placing.in_array, n=3, step=np.array((0.0, 5.0, 0.0))))
     assert len(session.document.things) == n + 2
     assert len(session.all_chosen("things")) == 3
     session.undo()

@@ -214,10 +214,10 @@ class Stage:
 
     def surfaces(
         self, origins: np.ndarray, directions: np.ndarray, mask: int = CAMERA_RAYS
-    ) -> tuple[np.ndarray, np.ndarray]:
-        """Return (n,) distances along (n, 3) unit directions to the nearest hits, and their (n, 3) unit face normals.
+    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Return (n,) distances along (n, 3) unit directions to the nearest hits, (n, 3) unit normals, (n,) instances.
 
-        Of a ray that hits nothing the distance is infinite and the normal 0.
+        Of a ray that hits nothing the distance is infinite, the normal 0 and the instance -1.
         """
         n = len(directions)
         room = np.zeros(n * layout.ROW.width + 16, np.float32)
@@ -237,7 +237,7 @@ class Stage:
             own = is_hit & (ids[:, layout.INSTANCE] == instance)
             normals[own] = rays[own][:, layout.ROW.span("NORMAL")] @ np.linalg.inv(self._linear(int(instance)))
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
-        return distances, normals
+        return distances, normals, np.where(is_hit, ids[:, layout.INSTANCE].astype(np.int64), -1)
 
     def _linear(self, instance: int) -> np.ndarray:
         return self._transforms[instance].reshape(3, 4)[:, :3].astype(float)

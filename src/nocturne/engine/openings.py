@@ -57,7 +57,7 @@ def find_openings(stage: Stage, eye: np.ndarray) -> Iterator[Update]:
     yield Update(0, 1, "Looking for openings")
     directions = _directions()
     flat = directions.reshape(-1, 3)
-    distances, normals = stage.surfaces(np.broadcast_to(eye, flat.shape), flat, SHADOW_RAYS)
+    distances, normals, _ = stage.surfaces(np.broadcast_to(eye, flat.shape), flat, SHADOW_RAYS)
     normals[(normals * flat).sum(1) > 0] *= -1
     seen = _Seen(eye, directions, distances.reshape(_ROWS, _COLUMNS), normals.reshape(_ROWS, _COLUMNS, 3))
     is_open = ~np.isfinite(seen.distances)
@@ -166,7 +166,7 @@ class _Wall:
         x, y = self.axes
         flat = places.reshape(-1, 2)
         starts = flat[:, :1] * x + flat[:, 1:] * y + self.normal * (self.depth + _BEFORE)
-        distances, _ = self.stage.surfaces(starts, np.broadcast_to(-self.normal, starts.shape), SHADOW_RAYS)
+        distances, _, _ = self.stage.surfaces(starts, np.broadcast_to(-self.normal, starts.shape), SHADOW_RAYS)
         return (distances > _THROUGH).reshape(places.shape[:-1])
 
     def hole(self, seen: np.ndarray) -> "_Hole | None":

@@ -30,20 +30,40 @@ def pixel_ray(prepared: Prepared, x: float, y: float) -> tuple[np.ndarray, np.nd
 
     x, y: in pixels. sight: how far from its origin the camera sees along it, metres.
     """
+    origins, directions, sights = _pixel_rays(prepared, np.array([x], float), np.array([y], float))
+    return origins[0], directions[0], float(sights[0])
+
+
+def _pixel_rays(prepared: Prepared, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the same of (n,) points."""
     row = prepared.arrays["camera"].astype(float)
     px = (x / prepared.width * 2 - 1 + row[cam.SHIFT_X]) * row[cam.HALF_X]
     py = (1 - y / prepared.height * 2 + row[cam.SHIFT_Y]) * row[cam.HALF_Y]
+    px, py = px[:, None], py[:, None]
     right, up, ahead = (row[at : at + 3] for at in (cam.RIGHT, cam.UP, cam.FORWARD))
-    origin, a_metre = row[cam.POS : cam.POS + 3], 1.0
+    origin, a_metre = np.broadcast_to(row[cam.POS : cam.POS + 3], (len(px), 3)), np.ones((len(px), 1))
     if row[cam.KIND] == cam.AROUND:
         d = (right * np.sin(px) + ahead * np.cos(px)) * np.cos(py) + up * np.sin(py)
     elif row[cam.KIND] == cam.PARALLEL:
-        origin, d = origin + right * px + up * py, ahead
+        origin, d = origin + right * px + up * py, np.broadcast_to(ahead, (len(px), 3))
     else:
         d = right * px + up * py + ahead
-        a_metre = float(np.linalg.norm(d))
-    d = d / np.linalg.norm(d)
-    return origin + d * row[cam.CUT] * a_metre, d, float((row[cam.FAR] - row[cam.CUT]) * a_metre)
+        a_metre = np.linalg.norm(d, axis=1, keepdims=True)
+    d = d / np.linalg.norm(d, axis=1, keepdims=True)
+    return origin + d * row[cam.CUT] * a_metre, d, ((row[cam.FAR] - row[cam.CUT]) * a_metre)[:, 0]
+
+
+def facing(prepared: Prepared, width: int, height: int) -> np.ndarray:
+    """Return (height, width) int8 of what the picture's parts show: 1 the side that faces out, -1 the other, 0 nothing.
+
+    Lamps' own shapes are nothing, and hide what is behind them.
+    """
+    x, y = np.meshgrid((np.arange(width) + 0.5) / width, (np.arange(height) + 0.5) / height)
+    origins, directions, sights = _pixel_rays(prepared, x.ravel() * prepared.width, y.ravel() * prepared.height)
+    distances, normals, instances = prepared.stage.surfaces(origins, directions)
+    side = np.where((normals * directions).sum(1) > 0, -1, 1)
+    is_thing = (instances >= 0) & (instances < len(prepared.object_ids) - prepared.n_lamps) & (distances <= sights)
+    return np.where(is_thing, side, 0).astype(np.int8).reshape(height, width)
 
 
 def pick(prepared: Prepared, x: float, y: float) -> Hit | None:

@@ -293,7 +293,10 @@ def _is_spread_anew(thing: Thing, document: Document, assets: Assets, before: Dr
 
 
 def _shape(thing: Thing) -> tuple:
-    return thing.mesh, thing.form, thing.smoothing, thing.edge_deg, thing.weld_m, thing.uv_placing
+    return (
+        *(thing.mesh, thing.form, thing.smoothing, thing.edge_deg, thing.weld_m),
+        *(thing.uv_placing, thing.turned_over),
+    )
 
 
 def _dress(thing: Thing) -> tuple:

@@ -12,10 +12,11 @@ from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.lights import Light
 from nocturne.scene.placing import tops
 from nocturne.scene.scattering import made_real
-from nocturne.scene.shapes import levels, rotation, turn_of, unsized
+from nocturne.scene.shapes import at_pivot, levels, rotation, turn_of, unsized
 from nocturne.scene.thing import Thing
 
 MOST_REAL = 20_000
+_NOWHERE = {"place": (0.0, 0.0, 0.0), "size": (1.0, 1.0, 1.0)}
 
 
 def grouped(document: Document, things: tuple[str, ...]) -> tuple[Document, str]:
@@ -89,13 +90,15 @@ def put_into(document: Document, part: str, ids: tuple[str, ...], group: str, *,
             moved[id] = _light_in(document, item, group, home, back)
             continue
         stands = levels(back @ document.placement(id))
+        pivot = item.pivot if len(stands) == 1 else (0.0, 0.0, 0.0)
+        stands[0] = at_pivot(stands[0], pivot)
         parent = group
         if len(stands) > 1:  # sheared by how its old or new groups are sized: an outer group takes that up
             outer = Thing(id=f"{id}-outer-{len(document.things)}", name=item.name, parent=group, **stands[0])
             extra.append(outer)
             parent = outer.id
         rounded = {name: tuple(round(v, 9) + 0.0 for v in values) for name, values in stands[-1].items()}
-        moved[id] = edit.changed(item, parent=parent, **{"place": (0.0, 0.0, 0.0), "size": (1.0, 1.0, 1.0), **rounded})
+        moved[id] = edit.changed(item, parent=parent, pivot=pivot, **{**_NOWHERE, **rounded})
     items = tuple(moved.get(item.id, item) for item in getattr(document, part))
     if part == "things":
         items = _in_order((*items, *extra), set(ids), before)

@@ -10,7 +10,7 @@ from nocturne.scene.change import Change
 from nocturne.scene.document import RENDERED, Document
 from nocturne.scene.files import values_named, values_of
 from nocturne.scene.forms import form_mesh
-from nocturne.scene.shapes import Mesh
+from nocturne.scene.shapes import Mesh, turned_over
 from nocturne.scene.smoothing import smoothed
 from nocturne.scene.thing import Thing
 from nocturne.scene.uvs import placed_uvs
@@ -81,6 +81,8 @@ class Assets:
         if mesh is None:
             return None
         mesh = placed_uvs(mesh, thing.uv_placing)
+        if thing.turned_over:
+            mesh = turned_over(mesh)
         if thing.smoothing == "own":
             return mesh
         angle = {"angle": thing.edge_deg, "flat": 0.0, "smooth": 180.0}[thing.smoothing]

@@ -167,7 +167,8 @@ class Document(Model):
         while thing is not None and thing.id not in path:
             path.append(thing.id)
             thing = self.find("things", thing.parent)
-        matrices = [parts.local(t.place, t.turn_deg, t.size) for t in (self.find("things", i) for i in reversed(path))]
+        chain = (self.find("things", i) for i in reversed(path))
+        matrices = [parts.local(t.place, t.turn_deg, t.size, t.pivot) for t in chain]
         return reduce(np.matmul, matrices).copy() if matrices else None
 
 

@@ -133,10 +133,12 @@ def placements(things: tuple[Thing, ...]) -> Placements:
 
 
 @lru_cache(maxsize=1 << 15)
-def local(place: tuple, turn_deg: tuple, size: tuple) -> np.ndarray:
-    """Return the (4, 4) matrix of a thing in its group; not to be written to."""
+def local(place: tuple, turn_deg: tuple, size: tuple, pivot: tuple = (0.0, 0.0, 0.0)) -> np.ndarray:
+    """Return the (4, 4) matrix of a thing in its group, whose pivot stands at its place; not to be written to."""
     # Not kept on the thing itself: equality of models compares all they hold, and arrays have no truth value.
     matrix = transform(place, turn_deg, size)
+    if any(pivot):
+        matrix[:3, 3] -= matrix[:3, :3] @ np.array(pivot)
     matrix.flags.writeable = False
     return matrix
 
@@ -186,7 +188,7 @@ def _place(
         if stands and above is (known.get(item.parent) if has_parent else None):
             found[item.id] = known[item.id]
         else:
-            matrix, shown = local(item.place, item.turn_deg, item.size), item.visible
+            matrix, shown = local(item.place, item.turn_deg, item.size, item.pivot), item.visible
             found[item.id] = (matrix, shown) if above is None else (above[0] @ matrix, above[1] and shown)
         above = found[item.id]
 

@@ -4,6 +4,7 @@ Lengths in metres, angles in radians; points and axes are those of the set, what
 """
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
 from scipy.spatial.transform import Rotation
@@ -13,11 +14,14 @@ from nocturne.scene import edit, navigate
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light, Placed, Turned
-from nocturne.scene.shapes import levels, rotation, turn_of, unsized
+from nocturne.scene.parts import local
+from nocturne.scene.shapes import at_pivot, levels, rotation, turn_of, unsized
 
 _LEAST = 1e-4
 _LEAST_SIZE = 1e-6
 _MOST_MEASURED = 1000  # things in a group: of more, its sheet would hold up every edit
+_MOST_ANCHORED = 3000
+_THIRDS = np.stack(np.meshgrid(*[(0.0, 0.5, 1.0)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
 def _vector(v: np.ndarray) -> tuple[float, float, float]:
@@ -67,10 +71,10 @@ def tops(document: Document, ids: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def centre(document: Document, part: str, id: str) -> np.ndarray | None:
-    """Return where a thing's origin, or a light, stands in the set; None if it has no place."""
+    """Return where a thing's pivot, or a light, stands in the set; None if it has no place."""
     matrix = document.placement(id) if part == "things" else None
     if matrix is not None:
-        return matrix[:3, 3]
+        return _at(matrix, document.find("things", id).pivot)
     light = document.find("lights", id) if part == "lights" else None
     return np.array(document.standing(light).place, float) if light is not None and not light.is_infinite else None
 
@@ -78,6 +82,71 @@ def centre(document: Document, part: str, id: str) -> np.ndarray | None:
 def _placed(document: Document, ids: tuple[str, ...]) -> list[str]:
     """Return those of some lights that stand somewhere."""
     return [id for id in ids if isinstance(document.find("lights", id), Placed)]
+
+
+def _at(matrix: np.ndarray, point: tuple) -> np.ndarray:
+    return matrix[:3, :3] @ np.array(point, float) + matrix[:3, 3]
+
+
+def pivoted(document: Document, id: str, point: np.ndarray) -> Document:
+    """Return the document with a thing's pivot at a point of the set; it stands where it did.
+
+    Raises
+    ------
+    SceneError
+        If it, or a group it is in, has no extent in some direction.
+    """
+    matrix = document.placement(id)
+    pivot = into(document, "things", id, matrix[:3, :3], np.asarray(point, float) - matrix[:3, 3])
+    return with_pivot(document, id, _vector(pivot))
+
+
+def with_pivot(document: Document, id: str, pivot: tuple[float, float, float]) -> Document:
+    """Return the document with a thing's pivot at a point of its own space; it stands where it did."""
+    thing = document.find("things", id)
+    place = _at(local(thing.place, thing.turn_deg, thing.size, thing.pivot), pivot)
+    return edit.alter(document, "things", id, pivot=pivot, place=_vector(place))
+
+
+def pivoted_to(document: Document, assets: Assets, ids: tuple[str, ...], *, where: str) -> Document:
+    """Return the document with the pivots of things in the "middle" or the middle of the "floor" of each one's box.
+
+    "origin": back to where their shapes have their origin.
+    """
+    for id in ids:
+        if where == "origin":
+            document = with_pivot(document, id, (0.0, 0.0, 0.0))
+            continue
+        box = navigate.bounds_of(document, assets, id)
+        if box is not None:
+            low, high = box
+            middle = (low + high) / 2
+            document = pivoted(document, id, middle if where == "middle" else np.append(middle[:2], low[2]))
+    return document
+
+
+def anchors(document: Document, assets: Assets, but: tuple[str, ...]) -> np.ndarray:
+    """Return (n, 3) points of the set that others can be put to: corners and middles of each thing's box, its pivot.
+
+    Those of hidden things, of some things and what is in them, and of more than a few thousand are left out.
+    """
+    left_out = document.with_members(but)
+    kept = (thing.id for thing in document.things[:_MOST_ANCHORED] if thing.id not in left_out)
+    return anchors_of(document, assets, kept)
+
+
+def anchors_of(document: Document, assets: Assets, ids: Iterable[str]) -> np.ndarray:
+    """Return the (n, 3) anchors of some things that are shown."""
+    found = []
+    for id in ids:
+        thing = document.find("things", id)
+        matrix, shown = document.placements.get(id, (None, False))
+        mesh = assets.shape(thing) if shown else None
+        if mesh is None:
+            continue
+        points = mesh.bounds[0] + _THIRDS * np.ptp(mesh.bounds, axis=0)
+        found.append(np.vstack([points, thing.pivot]) @ matrix[:3, :3].T + matrix[:3, 3])
+    return np.concatenate(found) if found else np.zeros((0, 3))
 
 
 def moved(document: Document, part: str, ids: tuple[str, ...], by: np.ndarray) -> Document:
@@ -219,14 +288,16 @@ def mirrored(document: Document, assets: Assets, ids: tuple[str, ...], *, axis: 
         home = above(document, "things", id)
         stands = levels(np.linalg.inv(home) @ flip @ document.placement(id))
         if len(stands) == 1:
-            document = edit.alter(document, "things", id, **{k: tuple(v) for k, v in stands[0].items()})
+            values = at_pivot(stands[0], document.find("things", id).pivot)
+            document = edit.alter(document, "things", id, **{k: tuple(v) for k, v in values.items()})
     return document
 
 
 def on_surface(document: Document, id: str, point: np.ndarray, normal: np.ndarray, *, turns: bool) -> Document:
-    """Return the document with a thing's origin on a point of a surface; turns: its z axis along the unit normal."""
+    """Return the document with a thing's pivot on a point of a surface; turns: its z axis along the unit normal."""
     thing = document.find("things", id)
     stands = document.placement(id)
+    pivot = _at(stands, thing.pivot)
     if turns:
         z = stands[:3, 2] / max(float(np.linalg.norm(stands[:3, 2])), 1e-12)
         axis, cosine = np.cross(z, normal), float(z @ normal)
@@ -235,8 +306,60 @@ def on_surface(document: Document, id: str, point: np.ndarray, normal: np.ndarra
             axis, size = np.cross(z, (1.0, 0.0, 0.0) if abs(z[0]) < 0.9 else (0.0, 1.0, 0.0)), 0.0
         angle = math.atan2(size, cosine)
         if angle > 1e-9:
-            document = turned(document, "things", (thing.id,), axis=axis, angle=angle, pivot=stands[:3, 3])
-    return moved(document, "things", (id,), np.asarray(point, float) - stands[:3, 3])
+            document = turned(document, "things", (thing.id,), axis=axis, angle=angle, pivot=pivot)
+    return moved(document, "things", (id,), np.asarray(point, float) - pivot)
+
+
+def along(
+    document: Document, ids: tuple[str, ...], points: np.ndarray, *, n: int, turns: bool
+) -> tuple[Document, tuple[str, ...]]:
+    """Return the document with copies of things spread evenly along a line of (m, 3) points, and the copies' ids.
+
+    The things themselves come to stand at its first point, n in all. turns: each is turned about the vertical as the
+    line turns from where it begins. A line whose last point is its first one is closed: its end gets no copy.
+
+    Raises
+    ------
+    SceneError
+        If the line has no length.
+    """
+    points = np.asarray(points, float)
+    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    points = points[np.concatenate([[True], steps > 0])] if len(points) else points
+    way = np.concatenate([[0.0], np.cumsum(steps[steps > 0])])
+    if len(points) < 2:
+        raise SceneError("A line needs two points that are apart.", where="things")
+    is_closed = np.allclose(points[0], points[-1])
+    at = np.linspace(0, way[-1], n + 1)[:-1] if is_closed else np.linspace(0, way[-1], n)
+    places = np.stack([np.interp(at, way, points[:, k]) for k in range(3)], axis=1)
+    leg = np.clip(np.searchsorted(way, at, side="right") - 1, 0, len(points) - 2)
+    ahead = (points[1:] - points[:-1])[leg]
+    headings = np.unwrap(np.arctan2(ahead[:, 1], ahead[:, 0]))
+    ids = tops(document, ids)
+    start = centre(document, "things", ids[-1])
+    document = moved(document, "things", ids, places[0] - start)
+    made: list[str] = []
+    for place, heading in zip(places[1:], headings[1:]):
+        document, new = edit.copied(document, "things", ids)
+        document = moved(document, "things", new, place - places[0])
+        if turns:
+            angle = float(heading - headings[0])
+            document = turned(document, "things", new, axis=np.array([0.0, 0, 1]), angle=angle, pivot=place)
+        made += new
+    return document, tuple(made)
+
+
+def in_grid(
+    document: Document, ids: tuple[str, ...], *, counts: tuple[int, int, int], step: np.ndarray
+) -> tuple[Document, tuple[str, ...]]:
+    """Return the document with things and their copies in a grid along the set's axes, and the copies' ids."""
+    made: list[str] = []
+    for index in np.ndindex(*counts):
+        if any(index):
+            document, new = edit.copied(document, "things", tops(document, ids))
+            document = moved(document, "things", new, np.array(index) * step)
+            made += new
+    return document, tuple(made)
 
 
 def in_array(

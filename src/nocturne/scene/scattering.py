@@ -10,7 +10,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.parts import local
 from nocturne.scene.scatter import MOST_COPIES, Scatter
-from nocturne.scene.shapes import Mesh, levels
+from nocturne.scene.shapes import Mesh, at_pivot, levels
 from nocturne.scene.thing import Thing
 
 _BATCH = 512  # points that are compared in pairs
@@ -100,7 +100,7 @@ def _is_flat(matrices: np.ndarray) -> np.ndarray:
 def _parts_of(document: Document, assets: Assets, root: Thing, depth: int) -> list[Copies]:
     """Return what a source is made of, as it is turned and sized, about its own origin; hidden members are left out."""
     out: list[Copies] = []
-    start = local((0.0, 0.0, 0.0), root.turn_deg, root.size)
+    start = local((0.0, 0.0, 0.0), root.turn_deg, root.size, root.pivot)
     left, seen = [(root, np.array(start))], set()
     while left:
         thing, matrix = left.pop()
@@ -119,7 +119,7 @@ def _parts_of(document: Document, assets: Assets, root: Thing, depth: int) -> li
         for id in parts.members(document.things).get(thing.id, ()):
             child = document.find("things", id)
             if child.visible:
-                left.append((child, matrix @ local(child.place, child.turn_deg, child.size)))
+                left.append((child, matrix @ local(child.place, child.turn_deg, child.size, child.pivot)))
     return out
 
 
@@ -315,6 +315,6 @@ def made_real(document: Document, assets: Assets, id: str) -> list[Thing]:
         root = document.find("things", thing.scatter.sources[k].thing)
         if root is None:
             continue
-        stand = levels(matrix @ local((0.0, 0.0, 0.0), root.turn_deg, root.size))[0]
+        stand = at_pivot(levels(matrix @ local((0.0, 0.0, 0.0), root.turn_deg, root.size, root.pivot))[0], root.pivot)
         out.append(root.model_copy(update={"parent": id, "visible": True, **stand}))
     return out

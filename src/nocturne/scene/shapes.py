@@ -1,7 +1,8 @@
 """Meshes, and how they stand."""
 
 import hashlib
-from dataclasses import dataclass
+import weakref
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -121,6 +122,16 @@ def _joined_extras(meshes: tuple[Mesh, ...]) -> dict[str, np.ndarray]:
     return {name: np.concatenate([row[name] for row in rows]) for name in has}
 
 
+_over: "weakref.WeakKeyDictionary[Mesh, Mesh]" = weakref.WeakKeyDictionary()
+
+
+def turned_over(mesh: Mesh) -> Mesh:
+    """Return a mesh whose faces look to the other side, the same object each time; triangles keep their numbers."""
+    if mesh not in _over:
+        _over[mesh] = replace(mesh, triangles=mesh.triangles[:, ::-1], normals=-mesh.normals)
+    return _over[mesh]
+
+
 def smooth_normals(vertices: np.ndarray, triangles: np.ndarray) -> np.ndarray:
     """Return (n, 3) float32 unit vertex normals, weighted by triangle area."""
     v = np.asarray(vertices, float)
@@ -171,6 +182,12 @@ def unsized(linear: np.ndarray) -> np.ndarray:
 def turned_with(matrix: np.ndarray, turn_deg: Vector) -> Vector:
     """Return the turns of something that is turned within a group of a (4, 4) matrix, as it is turned in the set."""
     return turn_of(unsized(matrix[:3, :3]) @ rotation(turn_deg))
+
+
+def at_pivot(stand: dict, pivot: Vector) -> dict:
+    """Return place, turn and size of a thing as `levels` gives them, its place being its pivot's."""
+    linear = rotation(stand["turn_deg"]) * np.array(stand["size"])
+    return {**stand, "place": tuple(float(v) for v in np.array(stand["place"]) + linear @ np.array(pivot))}
 
 
 def levels(matrix: np.ndarray) -> list[dict]:

@@ -35,8 +35,11 @@ class Thing(Model):
     cutaway: Cutaway | None = None
     material: str = described("", "Material", "What it is made of.", kind="material")
     faces: tuple[FaceMaterial, ...] = ()
-    place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its origin, in its group.", kind="lengths", unit="m")
+    place: Vector = described((0.0, 0.0, 0.0), "Place", "Of its pivot, in its group.", kind="lengths", unit="m")
     turn_deg: Vector = described((0.0, 0.0, 0.0), "Turn", "About x, then y, then z.", kind="angles", unit="°")
+    pivot: Vector = described(
+        (0.0, 0.0, 0.0), "Pivot", "What stands at its place; it turns and grows about it.", kind="lengths", unit="m"
+    )
     size: Vector = described((1.0, 1.0, 1.0), "Size", "Factor along x, y and z.", kind="vector", unit="×")
     visible: bool = described(True, "Shown", "Hidden things are left out of the picture.", kind="switch")
     locked: bool = described(False, "Locked", "It cannot be chosen in the picture, moved or removed.", kind="switch")
@@ -46,6 +49,12 @@ class Thing(Model):
         "As its model says, smooth up to an edge angle, flat, or smooth all over.",
         kind="choice",
         choices=(("own", "As it came"), ("angle", "By angle"), ("flat", "Flat"), ("smooth", "Smooth")),
+    )
+    turned_over: bool = described(
+        False,
+        "Turned over",
+        "Its faces look to the other side: what shone or was outside is inside now.",
+        kind="switch",
     )
     edge_deg: float = described(
         35.0, "Edge angle", "Edges that turn by more than this stay hard.", unit="°", low=0, high=180

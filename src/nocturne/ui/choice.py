@@ -284,28 +284,31 @@ class Choice:
         """Mirror the chosen things about their own middle."""
         self.session.edit(placing.mirrored, self.session.assets, self._free_ids(), axis=axis, label="Mirror")
 
-    def array(self, n: int, step: tuple, *, in_ring: bool) -> None:
-        """Add copies of the chosen things in a line, or in a ring about the origin of the set."""
-        about = np.zeros(3) if in_ring else None
-        document, new = placing.in_array(self.document, self._free_ids(), n=n, step=np.array(step), about=about)
+    def pivot(self, where: str) -> None:
+        """Put the pivots of the chosen things to their "middle", their "floor" or back to their "origin"."""
+        self.session.edit(placing.pivoted_to, self.session.assets, self._free_ids(), where=where, label="Set the pivot")
+
+    def turn_over(self) -> None:
+        """Turn the faces of the chosen things to the other side."""
+        ids = self._shaped(self.session.all_chosen("things"))
+        values = {id: {"turned_over": not self.document.find("things", id).turned_over} for id in ids}
+        self.session.edit(edit.alter_each, "things", values, label="Turn faces over")
+
+    def array(self, how: Callable[..., tuple[Document, tuple[str, ...]]], *, makes_unique: bool = False) -> None:
+        """Add copies of the chosen things; how: makes them of a document and what is copied."""
+        try:
+            document, new = how(self.document, self._free_ids())
+        except NocturneError as error:
+            self.session.said.emit(str(error), True)
+            return
+        if makes_unique:
+            document, _ = _with_own_materials(document, new)
         self.session.push(document, "Array")
         self.session.choose_many("things", (*self.session.all_chosen("things"), *new))
 
     def make_unique(self) -> None:
         """Give each chosen thing materials of its own, so that changing them changes no other thing."""
-        document, made = self.document, 0
-        for id in self.session.all_chosen("things"):
-            for material in materials_of(document.find("things", id)):
-                if len(wearing(document, material)) > 1:
-                    document, new = edit.duplicate(document, "materials", material)
-                    thing = document.find("things", id)
-                    values = {
-                        "material": new if thing.material == material else thing.material,
-                        "faces": tuple(
-                            edit.changed(f, material=new) if f.material == material else f for f in thing.faces
-                        ),
-                    }
-                    document, made = edit.alter(document, "things", id, **values), made + 1
+        document, made = _with_own_materials(self.document, self.session.all_chosen("things"))
         self.session.push(document, "Make materials unique")
         self.session.said.emit(f"{made} material{'' if made == 1 else 's'} copied.", False)
 
@@ -451,3 +454,19 @@ class Choice:
         """Keep a copy of the view as it is."""
         document, id = edit.duplicate(self.document, "views", self.document.view.id)
         self.session.push(edit.changed(document, active_view=id), "Keep this view")
+
+
+def _with_own_materials(document: Document, ids: tuple[str, ...]) -> tuple[Document, int]:
+    """Return the document with materials of their own for things that share them, and how many were made."""
+    made = 0
+    for id in ids:
+        for material in materials_of(document.find("things", id)):
+            if len(wearing(document, material)) > 1:
+                document, new = edit.duplicate(document, "materials", material)
+                thing = document.find("things", id)
+                values = {
+                    "material": new if thing.material == material else thing.material,
+                    "faces": tuple(edit.changed(f, material=new) if f.material == material else f for f in thing.faces),
+                }
+                document, made = edit.alter(document, "things", id, **values), made + 1
+    return document, made

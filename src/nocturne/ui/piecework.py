@@ -28,6 +28,7 @@ from nocturne.ui.session import Session
 from nocturne.ui.thumbroom import ThumbRoom
 
 _KIND = "Pieces"
+SHELF = "Shelf"
 
 
 class PieceWork(QObject):
@@ -68,7 +69,7 @@ class PieceWork(QObject):
                 for piece in reversed(self.pieces.values()):  # the last one asked for is made first
                     self.thumbs.ask(f"piece {piece.id}", (piece.document.model_dump_json(),), partial(self._sit, piece))
 
-        self.runner.submit(_KIND, work(), done)
+        self.runner.submit(SHELF, work(), done)
 
     def _sit(self, piece: Piece) -> Prepared:
         """Make ready a piece's picture, in the thread that renders it."""

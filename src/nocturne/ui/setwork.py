@@ -49,6 +49,8 @@ class SetWork(QObject):
             self._choose(found, more=touch.has_ctrl, reach=reach)
         elif mode == "stand":
             self._stand(found, turns=not touch.has_ctrl)
+        elif mode == "pivot":
+            self._pivot(touch.at, found, snaps=not touch.has_ctrl)
         else:
             self._measure(touch.at, found, snaps=not touch.has_ctrl)
 
@@ -124,6 +126,16 @@ class SetWork(QObject):
         label = "Put on a surface"
         self.session.edit(placing.on_surface, ids[-1], found.point, normal, turns=turns, label=label)
 
+    def _pivot(self, at: QPointF, found: Face | None, *, snaps: bool) -> None:
+        """Put the pivot of the chosen thing where was clicked."""
+        ids = placing.tops(self.session.document, self.session.all_chosen("things"))
+        self.picture.set_mode("choose")
+        if found is None or not ids:
+            self.session.said.emit("Choose a thing first, then click where its pivot is to be.", True)
+            return
+        point = (self._snapped(at, found) if snaps else None) or found.point
+        self.session.edit(placing.pivoted, ids[-1], np.asarray(point, float), label="Set the pivot")
+
     # ---- measuring -------------------------------------------------------------------------------------------------
 
     def _measure(self, at: QPointF, found: Face | None, *, snaps: bool) -> None:
@@ -142,14 +154,17 @@ class SetWork(QObject):
         self._draw()
 
     def _snapped(self, at: QPointF, found: Face) -> tuple | None:
-        """Return the corner of a face that is nearest to a click, if it is near."""
+        """Return what is nearest to a click of a face's corners and sides' middles and of its thing's box, if near."""
         view, rect = self.session.document.view, self.picture.image_rect()
-        places, ahead = project(view, found.corners)
+        middles = (found.corners + np.roll(found.corners, 1, axis=0)) / 2
+        box = placing.anchors_of(self.session.document, self.session.assets, (found.id,))
+        points = np.concatenate([found.corners, middles, box])
+        places, ahead = project(view, points)
         gaps = np.hypot(
             rect.left() + places[:, 0] * rect.width() - at.x(), rect.top() + places[:, 1] * rect.height() - at.y()
         )
         i = int(np.argmin(gaps))
-        return tuple(found.corners[i]) if gaps[i] <= _SNAP_PX and ahead[i] > 0 else None
+        return tuple(points[i]) if gaps[i] <= _SNAP_PX and ahead[i] > 0 else None
 
     def forget_measure(self) -> None:
         """Take the reading off the picture."""

@@ -21,11 +21,14 @@ from nocturne.ui.commands import COMMANDS, Command, menus
 from nocturne.ui.darkroom.darkroom import Darkroom
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.deliverwork import DeliverWork
+from nocturne.ui.facing import KIND as FACING
+from nocturne.ui.facing import FacingWork
 from nocturne.ui.files import Files
 from nocturne.ui.finals import Finals
 from nocturne.ui.live import LiveRender
 from nocturne.ui.pages import BY_PART, BY_STAGE, DRAWN, PAGES, Page, Tools
 from nocturne.ui.panels import cards
+from nocturne.ui.panels.array import ArrayCard
 from nocturne.ui.panels.bars import PictureBar, Rail, StateLine
 from nocturne.ui.panels.bringing import BringSheet
 from nocturne.ui.panels.contact import ContactSheet
@@ -36,7 +39,7 @@ from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
-from nocturne.ui.piecework import PieceWork
+from nocturne.ui.piecework import SHELF, PieceWork
 from nocturne.ui.portalwork import PortalWork
 from nocturne.ui.projects import Projects
 from nocturne.ui.proofroom import ProofRoom
@@ -54,7 +57,7 @@ from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
 # Jobs that need no line of their own.
-_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load", "Look")
+_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load", "Look", SHELF, FACING)
 
 
 class Window(QMainWindow):
@@ -151,6 +154,7 @@ class Window(QMainWindow):
         self.feet = {"proofs": ContactSheet(self.room), "desk": LightDesk(s), "pieces": PieceStrip()}
         self.contact, self.desk = self.feet["proofs"], self.feet["desk"]
         self.pieces = PieceWork(s, self.runner, self.files, self.bring, self.feet["pieces"], self.thumbs)
+        self.facing = FacingWork(self.runner, self.picture)
         self.portals = PortalWork(s, self.runner, self.preparer, self.picture)
         self._build_pages()
         self.list_stack, self.sheet_stack, self.foot = QStackedWidget(), QStackedWidget(), QStackedWidget()
@@ -310,6 +314,7 @@ class Window(QMainWindow):
         for page in (self.preflight, self.export_sheet, self.bring_sheet):
             page.close_wanted.connect(lambda: self.show_sheet(None))
         self.bring.arrived.connect(self._show_guests)
+        picture.assets = lambda: s.assets
         picture.piece_dropped.connect(self.pieces.place)
         picture.files_dropped.connect(lambda paths, at: self.bring.look_at(paths, at=at))
         self.start_page.wanted.connect(self.projects.start_with)
@@ -339,6 +344,7 @@ class Window(QMainWindow):
 
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
+        self.facing.look()
         self.picture_bar.show_zoom(self.picture.scale())
         self.scopes.show_scopes(developed.scopes)
         if developed.scopes is not None:
@@ -499,6 +505,7 @@ class Window(QMainWindow):
         """Show or hide something drawn over the picture."""
         shown = self.picture.overlays
         setattr(shown, name, not getattr(shown, name))
+        self.facing.look()
         self.picture.update()
 
     def zoom(self, factor: float) -> None:
@@ -528,7 +535,7 @@ class Window(QMainWindow):
 
     def show_array(self) -> None:
         """Ask how many copies of the choice are wanted, and how far apart."""
-        cards.ArrayCard(self, self.choice.array).open()
+        ArrayCard(self, self.choice.array, self.projects.ask_points).open()
 
     def bring_when_open(self, models: list[Path]) -> None:
         """Show models to be brought in, once the project that is being opened is there."""

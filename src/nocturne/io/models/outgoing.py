@@ -74,7 +74,7 @@ class Outgoing:
                     thing.id,
                     thing.name,
                     thing.parent,
-                    local(thing.place, thing.turn_deg, thing.size),
+                    local(thing.place, thing.turn_deg, thing.size, thing.pivot),
                     thing.visible,
                     mesh,
                     mesh_names.get(id(mesh), ""),
@@ -125,7 +125,7 @@ def _copies(
     """Return a scatter as a group of its copies; too many of them are told and left out."""
     parts = copies_of(document, assets, thing)
     n = sum(len(part.matrices) for part in parts)
-    stands = local(thing.place, thing.turn_deg, thing.size)
+    stands = local(thing.place, thing.turn_deg, thing.size, thing.pivot)
     if n > MOST_COPIES:
         lost.append(f"“{thing.name}”: its {n:,} copies; {MOST_COPIES:,} are the most")
         parts = []

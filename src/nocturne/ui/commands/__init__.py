@@ -226,6 +226,35 @@ THINGS = (
         _things,
         "Click a surface: the thing turns with it; with Ctrl it stays upright",
     ),
+    *(
+        Command(
+            f"things.pivot-{where}",
+            f"Pivot: {words}",
+            "Things",
+            lambda w, where=where: w.choice.pivot(where),
+            "",
+            _things,
+        )
+        for where, words in (("middle", "to the middle"), ("floor", "to the foot"), ("origin", "where it was made"))
+    ),
+    Command(
+        "things.pivot",
+        "Pivot: click where",
+        "Things",
+        lambda w: w.picture.set_mode("pivot"),
+        "Shift+P",
+        _things,
+        "What is chosen turns and grows about it",
+    ),
+    Command("things.turn-over", "Turn faces over", "Things", lambda w: w.choice.turn_over(), "", _things),
+    Command(
+        "things.lay-pictures",
+        "Place pictures by hand",
+        "Things",
+        lambda w: w.picture.set_mode("texture"),
+        "Shift+T",
+        help="Drag the pictures on a thing; the dots of the frame turn and size them",
+    ),
     Command(
         "things.measure",
         "Measure between two points",
@@ -343,6 +372,14 @@ PICTURE = (
     Command("picture.lights", "Show lights", "Picture", lambda w: w.toggle_overlay("lights"), "L"),
     Command("picture.handles", "Show handles", "Picture", lambda w: w.toggle_overlay("handles"), "J"),
     Command("picture.sharp", "Show what is sharp", "Picture", lambda w: w.toggle_overlay("sharp"), "I"),
+    Command(
+        "picture.facing",
+        "Show what is seen from behind",
+        "Picture",
+        lambda w: w.toggle_overlay("facing"),
+        "Shift+I",
+        help="Stripes lie over faces whose outside looks away; Turn faces over mends them",
+    ),
     Command("picture.denoise", "Denoise while working", "Picture", lambda w: w.picture_bar.denoise.toggle(), "N"),
 )
 

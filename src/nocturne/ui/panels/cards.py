@@ -4,14 +4,12 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QCheckBox,
     QFrame,
     QGridLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -19,7 +17,6 @@ from PySide6.QtWidgets import (
 
 from nocturne.scene.history import History
 from nocturne.ui.commands import COMMANDS, MENUS, Command
-from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
 _ROW = Qt.ItemDataRole.UserRole
 # What the mouse does in the picture, for the help sheet.
@@ -170,35 +167,6 @@ class FactsCard(Card):
             grid.addWidget(fact, i, 1)
         self.column.addLayout(grid)
         self.column.addStretch(1)
-
-
-class ArrayCard(Card):
-    """How many copies of the choice, and how far from one to the next."""
-
-    def __init__(self, parent: QWidget, go: Callable[..., None]) -> None:
-        super().__init__(parent, "Array of the choice", 340, 260)
-        self.number = NumberField("How many in all", low=2, high=1000, default=5, kind="whole")
-        self.step = VectorField("Step (m)", unit="m", default=(1.0, 0.0, 0.0), help="From one to the next, in the set")
-        self.ring = QCheckBox("In a ring about the set's origin")
-        self.angle = NumberField("Turn by", unit="°", default=72.0, help="From one to the next, about the vertical")
-        self.angle.setEnabled(False)
-        self.ring.toggled.connect(self.angle.setEnabled)
-        self.ring.toggled.connect(self.step.setDisabled)
-        self.number.committed.connect(lambda n, _: self.angle.show_value(360.0 / max(n, 1)))
-        for widget in (self.number, self.step, self.ring, self.angle):
-            self.column.addWidget(widget)
-        self.column.addStretch(1)
-        self.make = QPushButton("Make")
-        self.make.setObjectName("main")
-        self.make.clicked.connect(lambda: self._make(go))
-        self.column.addWidget(self.make)
-
-    def _make(self, go: Callable[..., None]) -> None:
-        in_ring = self.ring.isChecked()
-        step = (0.0, 0.0, self.angle.value) if in_ring else self.step.value
-        n = round(self.number.value)
-        self.close()
-        go(n, step, in_ring=in_ring)
 
 
 class KeysCard(Card):

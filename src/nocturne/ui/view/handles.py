@@ -22,6 +22,8 @@ from nocturne.ui.theme.style import font
 
 _ARM, _SQUARE, _ARC, _AIM, _RING = 66.0, 88.0, 42.0, 130.0, 9.0  # pixels from the middle
 _GRAB = 9.0
+_GRID = 0.05  # metres
+_CATCH = 14.0  # pixels
 _AXES = "xyz"
 
 
@@ -180,17 +182,29 @@ def draw(painter: QPainter, made: Star, held: Grip | None) -> None:
 
 
 def dragged(
-    document: Document, made: Star, grip: Grip, start: QPointF, now: QPointF, *, fine: bool, snap: bool
+    document: Document,
+    made: Star,
+    grip: Grip,
+    start: QPointF,
+    now: QPointF,
+    *,
+    fine: bool,
+    snap: bool,
+    anchors: np.ndarray | None = None,
 ) -> Document:
     """Return the document, as it was when the drag began, with the handle dragged from one point to another.
 
-    fine: a tenth of the way. snap: whole steps of 5 cm, 15 degrees or a tenth of the size.
+    fine: a tenth of the way. snap: to a grid of 5 cm, in whole steps of 15 degrees or a tenth of the size. anchors:
+    (n, 3) points of the set that catch the pivot when the ring is dragged so.
     """
     k = 0.1 if fine else 1.0
     if grip.kind == "free":
         right, up, _ = camera_axes(made.view)
         dx, dy = (now.x() - start.x()) * k, (now.y() - start.y()) * k
-        return placing.moved(document, made.part, made.ids, (right * dx - up * dy) * made.per_pixel)
+        by = (right * dx - up * dy) * made.per_pixel
+        if snap:
+            by = _caught(made, made.middle + by, anchors) - made.middle
+        return placing.moved(document, made.part, made.ids, by)
     middle = made.screen(made.middle)
     if grip.kind == "move":
         arm = grip.at - middle
@@ -198,7 +212,9 @@ def dragged(
         along = ((now.x() - start.x()) * arm.x() + (now.y() - start.y()) * arm.y()) / length
         # An arm that points at the camera is short on the screen: a pixel along it is more metres.
         metres = along * k * made.per_pixel * _ARM / length
-        metres = round(metres / 0.05) * 0.05 if snap else metres
+        if snap:
+            at = float(made.middle[grip.axis])
+            metres = round((at + metres) / _GRID) * _GRID - at
         return placing.moved(document, made.part, made.ids, np.eye(3)[grip.axis] * metres)
     if grip.kind == "turn":
         a0 = math.atan2(start.y() - middle.y(), start.x() - middle.x())
@@ -214,6 +230,18 @@ def dragged(
     factor = max(1 + along * k / length, 0.02)
     factor = max(round(factor * 10) / 10, 0.1) if snap else factor
     return placing.sized(document, made.part, made.ids[-1], axis=grip.axis, factor=factor)
+
+
+def _caught(made: Star, point: np.ndarray, anchors: np.ndarray | None) -> np.ndarray:
+    """Return the anchor that lies nearest to a point in the picture, if one is near, else the grid's nearest point."""
+    if anchors is not None and len(anchors):
+        size = np.array((made.rect.width(), made.rect.height()))
+        places, ahead = project(made.view, anchors)
+        gaps = np.linalg.norm((places - project(made.view, point)[0]) * size, axis=1)
+        gaps[ahead <= 0] = np.inf
+        if gaps.min() <= _CATCH:
+            return anchors[int(gaps.argmin())]
+    return np.round(point / _GRID) * _GRID
 
 
 def aim_point(made: Star, at: QPointF, hit: np.ndarray | None) -> np.ndarray:

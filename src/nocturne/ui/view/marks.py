@@ -33,6 +33,7 @@ class Scene:
     star: handles.Star | None
     held: handles.Grip | None
     box: QRectF | None  # being drawn
+    behind: QImage | None = None  # a veil over what is seen from behind
 
 
 class Marks:
@@ -50,6 +51,8 @@ class Marks:
             self._draw_sharp(painter, scene)
         else:
             self.sharp = None  # it keeps the film it was made of
+        if is_live and scene.behind is not None:
+            painter.drawImage(scene.rect, scene.behind)
         if is_live and scene.print.outline is not None and scene.print.outlined == scene.members:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scene.scale < 2)
             painter.drawImage(scene.rect, scene.print.outline)

@@ -28,6 +28,7 @@ class Shown:
     guides: bool = False
     focus: bool = False
     sharp: bool = False
+    facing: bool = False
     handles: bool = True
     placing: bool = True  # the stage is one in which things and lights are placed: only there handles are drawn
 
@@ -189,11 +190,16 @@ def sharp_image(shown: Print, view: View) -> QImage | None:
         return None
     blur = exposing.blur_on_sensor(view, depth)
     soft = (blur > exposing.circle_limit(view)) | (depth <= 0)
-    height, width = soft.shape
+    return veil(soft)
+
+
+def veil(covered: np.ndarray) -> QImage:
+    """Return a dark, striped veil over (h, w) pixels, clear elsewhere."""
+    height, width = covered.shape
     y, x = np.mgrid[:height, :width]
     pixels = np.zeros((height, width, 4), np.uint8)
-    pixels[soft] = (31, 31, 31, 150)
-    pixels[soft & ((x + y) % 8 < 2)] = (185, 168, 239, 150)
+    pixels[covered] = (31, 31, 31, 150)
+    pixels[covered & ((x + y) % 8 < 2)] = (185, 168, 239, 150)
     given = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
     return given.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 

@@ -82,4 +82,5 @@ def _scene(view, rect: QRectF, clip: QRectF) -> Scene:
         star=view.star(),
         held=view.gripping.held,
         box=view.boxing.drawn(),
+        behind=view.behind,
     )

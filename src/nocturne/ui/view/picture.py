@@ -1,13 +1,15 @@
 """The picture on its mount: what it shows, and which hand has the mouse."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QWidget
 
 from nocturne.engine.pick import Hit, pick
+from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.lights import Light
 from nocturne.ui.darkroom.prints import Print
@@ -17,6 +19,7 @@ from nocturne.ui.view.hands.boxing import Boxing
 from nocturne.ui.view.hands.dropping import Dropping
 from nocturne.ui.view.hands.gripping import Gripping
 from nocturne.ui.view.hands.hand import Hand, Touch
+from nocturne.ui.view.hands.laying import Laying
 from nocturne.ui.view.hands.metering import Metering
 from nocturne.ui.view.hands.navigating import Navigating
 from nocturne.ui.view.hands.wiping import Wiping
@@ -33,7 +36,9 @@ HINTS = {
     "region": "Drag over what to render first",
     "faces": "Click a side; Ctrl adds, Alt follows curves, Shift takes all",
     "stand": "Click where the choice is to stand; Ctrl keeps it upright",
-    "measure": "Click two points; corners catch, Ctrl lets go",
+    "texture": "Drag the pictures on a thing; the dots of the frame turn and size them",
+    "pivot": "Click where the pivot is to be; corners and middles catch, Ctrl lets go",
+    "measure": "Click two points; corners and middles catch, Ctrl lets go",
 }
 _NOTE_MS = 9000
 
@@ -75,6 +80,7 @@ class PictureView(QWidget):
         self.members: frozenset[str] = frozenset()  # the things that are outlined
         self.offered: tuple[Light, ...] = ()  # drawn, and not in the document
         self.drawn: tuple[Drawn, ...] = ()  # lines of the set
+        self.behind: QImage | None = None  # a veil over what is seen from behind
         self.overlays = overlay.Shown()
         self.compare, self.wipe, self.flipped = "", 0.5, False
         self.names = ("", "")
@@ -82,9 +88,11 @@ class PictureView(QWidget):
         self.pointer = QPointF()
         self.marks = Marks()
         self._by_keyboard = False
+        self.assets: Callable[[], Assets] = Assets
         self.boxing, self.gripping, self.navigating = Boxing(self), Gripping(self), Navigating(self)
+        self.laying = Laying(self)
         # In this order they are asked whether a press is theirs.
-        self._hands: tuple[Hand, ...] = (self.boxing, Wiping(self), self.gripping, self.navigating)
+        self._hands: tuple[Hand, ...] = (self.boxing, Wiping(self), self.laying, self.gripping, self.navigating)
         self._hand: Hand | None = None
         self.meter, self._dropping = Metering(self), Dropping(self)
         self._note_done = QTimer(self)
@@ -120,6 +128,12 @@ class PictureView(QWidget):
         self.navigating.camera = document.view
         self.update()
 
+    def set_behind(self, image: QImage | None) -> None:
+        """Draw a veil over what is seen from behind; None for none."""
+        if image is not self.behind:
+            self.behind = image
+            self.update()
+
     def set_offered(self, lights: tuple[Light, ...]) -> None:
         """Draw lights that are not in the document yet."""
         self.offered = lights
@@ -132,6 +146,9 @@ class PictureView(QWidget):
 
     def set_mode(self, mode: str) -> None:
         """Change what a click or drag does: "choose" or one of `HINTS`."""
+        if self.mode == "texture" and mode != "texture":
+            self.laying.let_go()
+            self.set_drawn(())
         self.mode = mode
         self.setCursor(Qt.CursorShape.CrossCursor if mode != "choose" else Qt.CursorShape.ArrowCursor)
         self.update()
@@ -269,7 +286,7 @@ class PictureView(QWidget):
     def click(self, hit: Hit | None, touch: Touch) -> None:
         """Pick what the mode asks for at a point, or choose what was hit there."""
         mode, pixel = self.mode, self.pixel_at(touch.at)
-        if mode in ("faces", "measure", "stand"):  # until Escape: one click seldom is enough
+        if mode in ("faces", "measure", "stand", "pivot"):  # until Escape: one click seldom is enough
             self.touched.emit(mode, touch)
             return
         if mode != "choose":

@@ -34,9 +34,9 @@ class ThingSheet(Sheet):
             (Thing,),
             {
                 "": ("name", "material", "visible", "locked"),
-                "In the set": ("place", "turn_deg", "size"),
+                "In the set": ("place", "turn_deg", "pivot", "size"),
                 "Pictures on it": ("uv_size", "uv_turn_deg", "uv_shift"),
-                "Shading": ("smoothing", "edge_deg", "weld_m"),
+                "Shading": ("smoothing", "edge_deg", "weld_m", "turned_over"),
             },
             "Click a thing in the picture or in the outline.",
         )
@@ -82,7 +82,9 @@ class ThingSheet(Sheet):
         self.cutaway.setVisible(item.cutaway is not None)
         if item.cutaway is not None:
             self.cutaway.show_cutaway(item.cutaway, document, item.id)
-        names = set(self.form.rows) - ({"material", "smoothing", "edge_deg", "weld_m", *FIELDS} if is_group else set())
+        names = set(self.form.rows) - (
+            {"material", "smoothing", "edge_deg", "weld_m", "turned_over", *FIELDS} if is_group else set()
+        )
         names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
         self.form.show_only(names)
@@ -113,6 +115,20 @@ class ThingSheet(Sheet):
             form.setVisible(name == kind)
         if kind:
             self.forms[kind].show_model(item.form)
+
+    def change(self, document, id, **values):
+        """Return the document with a field changed; a pivot moves nothing but itself."""
+        if "pivot" in values:
+            return placing.with_pivot(document, id, values["pivot"])
+        return super().change(document, id, **values)
+
+    def change_each(self, document, values):
+        """Return the document with a field of several things changed."""
+        if all("pivot" in each for each in values.values()):
+            for id, each in values.items():
+                document = placing.with_pivot(document, id, each["pivot"])
+            return document
+        return super().change_each(document, values)
 
     def _reshape(self, values: dict, merge: object) -> None:
         """Change numbers of the shape, of all chosen ones of its kind."""

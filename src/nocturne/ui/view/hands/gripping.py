@@ -1,5 +1,6 @@
 """Moving, turning, sizing and aiming what is chosen by the handles drawn on it."""
 
+import numpy as np
 from PySide6.QtCore import QPointF, Qt
 
 from nocturne.errors import SceneError
@@ -20,6 +21,7 @@ class Gripping(Hand):
         self._grip: tuple[handles.Star, handles.Grip, QPointF, Document] | None = None
         self._over: handles.Grip | None = None
         self._merge: object = None
+        self._caught_by: np.ndarray | None = None
 
     @property
     def held(self) -> handles.Grip | None:
@@ -49,7 +51,7 @@ class Gripping(Hand):
         if grip is None:
             return False
         self._grip = (made, grip, touch.at, self.view.document)
-        self._merge = ("handle", next(drags))
+        self._merge, self._caught_by = ("handle", next(drags)), None
         return True
 
     def move(self, touch: Touch) -> None:
@@ -64,11 +66,20 @@ class Gripping(Hand):
                 point = handles.aim_point(made, at, hit.point if hit is not None and hit.id not in view.ids else None)
                 after = placing.aim(before, view.ids[-1], point)
             else:
-                after = handles.dragged(before, made, grip, start, at, fine=touch.has_shift, snap=touch.has_ctrl)
+                anchors = self._anchors(before) if touch.has_ctrl and grip.kind == "free" else None
+                keys = {"fine": touch.has_shift, "snap": touch.has_ctrl, "anchors": anchors}
+                after = handles.dragged(before, made, grip, start, at, **keys)
         except SceneError:
             return
         if (at - start).manhattanLength() >= 2:
             view.placed.emit(after, _WORDS[grip.kind], self._merge)
+
+    def _anchors(self, document: Document) -> np.ndarray:
+        """Return what can catch the pivot of what is dragged, found once for each drag."""
+        if self._caught_by is None:
+            ids = self.view.ids if self.view.part == "things" else ()
+            self._caught_by = placing.anchors(document, self.view.assets(), ids)
+        return self._caught_by
 
     def release(self, touch: Touch) -> None:
         """Leave it there."""
