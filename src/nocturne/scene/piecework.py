@@ -112,8 +112,8 @@ def placed(document: Document, piece: Document, at: np.ndarray, *, moved: Callab
 
 
 def _look(material) -> str:
-    """Return what two materials have in common that look the same and are called the same."""
-    return material.model_copy(update={"id": ""}).model_dump_json()
+    """Return what two materials have in common that look the same, whatever they are called."""
+    return material.model_copy(update={"id": "", "name": ""}).model_dump_json()
 
 
 def _face(face: FaceMaterial, worn: dict[str, str]) -> FaceMaterial:
