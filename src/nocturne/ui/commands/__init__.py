@@ -314,11 +314,11 @@ THINGS = (
         "Keep the choice as a piece",
         "Things",
         lambda w: w.pieces.keep(),
-        "Ctrl+Alt+P",
+        "Ctrl+Alt+K",
         _things,
         "It is at hand in every project, with its materials, lights and files",
     ),
-    Command("things.pieces", "Pieces…", "Things", lambda w: w.show_foot("pieces"), "Alt+L"),
+    Command("things.pieces", "Pieces…", "Things", lambda w: w.show_foot("pieces"), "Shift+F"),
     Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
     *(
         Command(

@@ -68,7 +68,7 @@ class PieceStrip(QWidget):
         self.words.setAccessibleName("Find a piece")
         self.words.textChanged.connect(lambda _: self._fill())
         self.keep = QPushButton("Keep the choice")
-        self.keep.setToolTip("Keep what is chosen as a piece for all projects   Ctrl+Alt+P")
+        self.keep.setToolTip("Keep what is chosen as a piece for all projects   Ctrl+Alt+K")
         self.keep.clicked.connect(self.keep_wanted)
         side.addWidget(self.words)
         side.addWidget(self.keep)
