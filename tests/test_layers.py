@@ -19,7 +19,7 @@ MAY_IMPORT = {
     "engine": "errors rows jobs colour scene film",
     "finish": "errors jobs colour scene film engine",
     "io": "errors rows jobs colour scene film",
-    "demo": "errors jobs colour scene io",
+    "demo": "errors jobs colour scene io pieces",
     "preflight": "errors jobs scene engine io",
     "rendering": "errors jobs scene film engine finish io",
     "swatch": "errors jobs scene engine finish rendering demo",

@@ -3,10 +3,12 @@
 import numpy as np
 import pytest
 
-from nocturne.scene import texturing
+from nocturne.scene import edit, texturing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.forms.ground import Ground
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Picture
 from nocturne.scene.thing import Thing
 
 NONE = Assets()
@@ -41,3 +43,20 @@ def test_fitted_turned_and_given():
         assert np.ptp(fit, axis=0).min() == pytest.approx(0.5), "its proportion stays"
     given = texturing.given(texturing.fitted(turned, NONE, ("a",)), "a", ("b",))
     assert uvs(given, "b") == pytest.approx(uvs(given, "a"))
+
+
+def test_a_picture_is_as_wide_as_it_is_typed():
+    step = Picture(parameter="base_color", path="p.png", repeat=(5.0, 4.0))
+    board = Material(id="m", textures=(step,))
+    larger = PLATE.model_copy(update={"id": "b", "size": (2.0, 2.0, 2.0), "material": "m"})
+    plate = PLATE.model_copy(update={"material": "m"})
+    document = Document(things=(plate, larger, Thing(id="c", form=Ground())), materials=(board,))
+    width = texturing.picture_width
+    assert [width(document, NONE, id) for id in "abc"] == [pytest.approx(0.2), pytest.approx(0.4), None]
+    turned = edit.put(document, "materials", edit.changed(board, textures=(edit.changed(step, turn_deg=90.0),)))
+    assert width(turned, NONE, "a") == pytest.approx(0.25)
+    typed = texturing.with_picture_width(document, NONE, ("a", "b", "c"), 0.3)
+    assert [width(typed, NONE, id) for id in "ab"] == pytest.approx([0.3, 0.3])
+    # A board of 30 cm: over the 2 m of the plate it repeats six times and two thirds.
+    assert np.ptp(uvs(typed, "a")[:, 0]) * 5 == pytest.approx(2 / 0.3, rel=1e-5)
+    assert typed.find("things", "c") is document.find("things", "c")

@@ -13,16 +13,25 @@ from nocturne.demo import furnishing, textures
 from nocturne.io import image, picture, project
 from nocturne.io.models.glb import write_glb
 from nocturne.jobs import Update
+from nocturne.pieces.shipped import shipped
+from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
 from nocturne.scene.forms.turned import Turned
+from nocturne.scene.piecework import placed
 from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.solids import ball, lathe, rounded_box, rounded_profile, sweep
 from nocturne.scene.thing import Thing
 
 BENCH = 0.80  # height of the bench's top, metres
+# Pieces on the bench: where, turned by how much, how large.
+_REFERENCES = (
+    ("chart", (-0.98, 0.02), 28.0, 0.8),
+    ("grey-ball", (-0.81, -0.12), 0.0, 0.4),
+    ("mirror-ball", (-0.70, -0.17), 0.0, 0.4),
+)
 
 
 @dataclass
@@ -630,7 +639,17 @@ def build() -> tuple[Document, dict[str, Mesh]]:
         cues=furnishing.cues(),
         finish=furnishing.finish(),
     )
-    return document, s.meshes
+    return _with_references(document), s.meshes
+
+
+def _with_references(document: Document) -> Document:
+    """Return the document with pieces off the shelf on the bench: they show how much light there is, and where from."""
+    pieces = {piece.id: piece.document for piece in shipped()}
+    for id, place, turn, size in _REFERENCES:
+        at = np.array((*place, BENCH))
+        document, group = placed(document, pieces[f"shipped-{id}"], at, moved=lambda name: name)
+        document = edit.alter(document, "things", group, turn_deg=(0.0, 0.0, turn), size=(size,) * 3)
+    return document
 
 
 def user_path() -> Path:

@@ -7,6 +7,8 @@ import numpy as np
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.fields import within
+from nocturne.scene.thing import Thing
 from nocturne.scene.uvs import AS_MADE
 
 FIELDS = ("uv_size", "uv_turn_deg", "uv_shift")
@@ -43,3 +45,44 @@ def given(document: Document, source: str, ids: tuple[str, ...]) -> Document:
         return document
     placing = {name: getattr(thing, name) for name in FIELDS}
     return edit.alter_each(document, "things", {id: placing for id in ids if document.find("things", id) is not None})
+
+
+def picture_width(document: Document, assets: Assets, id: str) -> float | None:
+    """Return how wide a picture lies on a thing, metres in the set: one repeat of the first that its material has.
+
+    Where its texture coordinates are stretched differently, the mean over its area. None if it has no picture, or no
+    texture coordinates.
+    """
+    thing = document.find("things", id)
+    material = document.find("materials", thing.material) if thing is not None else None
+    step = next((s for s in material.textures if s.picture is not None), None) if material is not None else None
+    mesh = assets.shape(thing) if step is not None else None
+    if mesh is None or not all(step.repeat) or not len(mesh.triangles):
+        return None
+    uvs = mesh.more_uvs if step.uv_set == 2 and mesh.more_uvs is not None else mesh.uvs
+    matrix = document.placement(id)
+    p = (mesh.vertices.astype(float) @ matrix[:3, :3].T)[mesh.triangles]
+    w = uvs.astype(float)[mesh.triangles]
+    e1, e2, a, b = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0], w[:, 1] - w[:, 0], w[:, 2] - w[:, 0]
+    k = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    is_laid = np.abs(k) > 1e-20
+    if not is_laid.any():
+        return None
+    # The step's u runs along this direction of the thing's own coordinates.
+    c, s = math.cos(math.radians(step.turn_deg)), math.sin(math.radians(step.turn_deg))
+    rx, ry = step.repeat
+    across = (e1 * b[:, 1:] - e2 * a[:, 1:]) * (c / rx) - (e2 * a[:, :1] - e1 * b[:, :1]) * (s / ry)
+    area = np.linalg.norm(np.cross(e1, e2), axis=1)[is_laid]
+    lengths = np.linalg.norm(across[is_laid], axis=1) / np.abs(k[is_laid])
+    return float((lengths * area).sum() / area.sum())
+
+
+def with_picture_width(document: Document, assets: Assets, ids: tuple[str, ...], width: float) -> Document:
+    """Return the document with pictures of a width, metres, on things; those without a picture stay as they are."""
+    values = {}
+    for id in ids:
+        now = picture_width(document, assets, id)
+        if now is not None and width > 0:
+            size = document.find("things", id).uv_size * width / now
+            values[id] = {"uv_size": within(Thing, "uv_size", size)}
+    return edit.alter_each(document, "things", values)

@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from nocturne.colour.spaces import working_to_rec709
+from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
 from nocturne.io.models.gltfmaterialsout import MaterialWriter, by_mesh_colours
 from nocturne.io.models.outgoing import Outgoing
@@ -204,6 +205,10 @@ class _Writer:
         text += b" " * (-len(text) % 4)
         chunks = [(b"JSON", text)] + ([(b"BIN\0", b"".join(self.chunks))] if self.size else [])
         total = 12 + sum(8 + len(data) for _, data in chunks)
+        if total >= 1 << 32:
+            raise FileError(
+                path, f"it would have {total / 2**30:.1f} GiB; a GLB has 4 at most.", hint="Export to USD instead."
+            )
         with replacing(path) as temporary, temporary.open("wb") as file:
             file.write(b"glTF" + (2).to_bytes(4, "little") + total.to_bytes(4, "little"))
             for kind, data in chunks:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QCheckBox
 
-from nocturne.scene import edit, faces, placing
+from nocturne.scene import edit, faces, placing, texturing
 from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.scatter import Scatter
@@ -17,7 +17,7 @@ from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.cutaway import CutawayEditor
 from nocturne.ui.widgets.form import Form
-from nocturne.ui.widgets.numberfield import VectorField
+from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.scatter import ScatterEditor
 
 
@@ -53,6 +53,18 @@ class ThingSheet(Sheet):
         size = self.form.layout().indexOf(self.form.rows["size"])
         self.form.layout().insertWidget(size + 1, self.measures)
         self.form.layout().insertWidget(size + 2, self.in_proportion)
+        self.picture_width = NumberField(
+            "Picture's width",
+            unit="m",
+            low=1e-4,
+            high=1e5,
+            log=True,
+            label_width=104,
+            help="How wide one repeat of its picture is on it, as it would be measured on the set; type 20 cm",
+        )
+        self.picture_width.committed.connect(lambda value, _: self._widen(value))
+        size = self.form.layout().indexOf(self.form.rows["uv_size"])
+        self.form.layout().insertWidget(size, self.picture_width)
         self.forms: dict[str, Form] = {}
         self.sets: list[Form] = []
         self.scatter = ScatterEditor()
@@ -89,6 +101,10 @@ class ThingSheet(Sheet):
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
         self.form.show_only(names)
         mesh = self.session.assets.shape(item)
+        width = texturing.picture_width(document, self.session.assets, item.id) if mesh is not None else None
+        self.picture_width.setVisible(width is not None)
+        if width is not None:
+            self.picture_width.show_value(float(f"{width:.6g}"))
         self._show_form(item)
         self._show_sets(item, mesh, choices)
         measures = placing.measures(document, self.session.assets, item.id)
@@ -182,6 +198,11 @@ class ThingSheet(Sheet):
             return d
 
         self.session.edit(sized, label="Size it exactly")
+
+    def _widen(self, width: float) -> None:
+        document = self.session.document
+        ids = tuple(t.id for t in self.several(document)) or (self.chosen_id(document),)
+        self.session.edit(texturing.with_picture_width, self.session.assets, ids, width, label="Size pictures")
 
     def _show_sets(self, item: Thing, mesh: Mesh | None, choices: list[tuple[str, str]]) -> None:
         """Show a material for each set of faces that the mesh names, or that was chosen here."""
