@@ -9,8 +9,9 @@ import pytest
 from nocturne.engine import embree
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.things import drawn_things
-from nocturne.scene import edit
+from nocturne.scene import edit, placing
 from nocturne.scene.assets import Assets
+from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.document import Document
 from nocturne.scene.forms.box import Box
 from nocturne.scene.forms.ground import Ground
@@ -48,7 +49,9 @@ def crowd() -> tuple[Document, Assets]:
 def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[Document, Assets]:
     """Move, hide, flatten, rename, regroup, remove or add something, or change a material or a mesh."""
     id = dice.choice(document.things).id
-    kind = dice.choice("move group hide flat name material mesh remove add clear files order faces spread".split())
+    kind = dice.choice(
+        "move group hide flat name material mesh remove add clear files order faces spread cut pivot over".split()
+    )
     if kind == "move":
         values = {"place": (dice.uniform(0, 8), dice.uniform(0, 8), 0.0), "turn_deg": (0.0, 0.0, dice.uniform(0, 90))}
         return edit.alter(document, "things", id, **values), assets
@@ -59,6 +62,16 @@ def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[
     if kind == "spread":
         spread = Scatter(sources=(Source(thing=id),), counts=(3, 2, 1), seed=dice.randrange(9), jitter=0.5)
         return edit.put(document, "things", Thing(id="spread", name="Spread", scatter=spread)), assets
+    if kind == "cut":
+        how = Cutaway(
+            of=(id, f"g{dice.randrange(6)}"), kind=dice.choice(("box", "ball", "plane")), closed=dice.random() < 0.5
+        )
+        place = (dice.uniform(0, 8), dice.uniform(0, 5), dice.choice((0.0, 9.0)))
+        return edit.put(document, "things", Thing(id="cut", name="Cut", cutaway=how, place=place)), assets
+    if kind == "pivot":
+        return placing.with_pivot(document, id, (dice.random(), dice.random(), 0.0)), assets
+    if kind == "over":
+        return edit.alter(document, "things", id, turned_over=dice.random() < 0.5), assets
     if kind == "group":
         member = dice.choice([thing for thing in document.things if thing.mesh])
         return edit.alter(document, "things", member.id, parent=f"g{dice.randrange(6)}"), assets

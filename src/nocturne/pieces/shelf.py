@@ -9,11 +9,13 @@ from pathlib import Path
 from nocturne.deliver.pack import pack
 from nocturne.errors import FileError, NocturneError
 from nocturne.io import project
+from nocturne.io.paths import is_file
 from nocturne.jobs import Update
 from nocturne.pieces.piece import Piece
 from nocturne.scene.document import Document
 
 KIND = "Own"
+REMOVED = "removed.nocturne"  # what the document of a piece is called that was taken off the shelf
 
 
 def shelf() -> Path:
@@ -31,6 +33,8 @@ def own(folder: Path | None = None) -> tuple[list[Piece], list[NocturneError]]:
     except OSError:
         return [], []
     for home in homes:
+        if not is_file(home / project.INSIDE_FOLDER):
+            continue  # taken off the shelf
         try:
             document = project.read_document(home)
         except NocturneError as error:
@@ -94,20 +98,15 @@ def rename(piece: Piece, name: str) -> None:
     project.save_document(piece.folder, piece.document.model_copy(update={"name": name, "things": things}))
 
 
-def remove(piece: Piece, folder: Path | None = None) -> None:
-    """Take an own piece off the shelf; its folder goes to the shelf's bin, from where it can be fetched by hand.
+def remove(piece: Piece) -> None:
+    """Take an own piece off the shelf. Its files stay: sets that it was put into go on naming them.
 
     Raises
     ------
     FileError
-        If it cannot be moved.
+        If it cannot be removed.
     """
-    folder = folder or shelf()
-    bin_, n = folder / ".removed" / piece.folder.name, 2
     try:
-        bin_.parent.mkdir(parents=True, exist_ok=True)
-        while bin_.exists():
-            bin_, n = bin_.with_name(f"{piece.folder.name} {n}"), n + 1
-        piece.folder.rename(bin_)
+        (piece.folder / project.INSIDE_FOLDER).rename(piece.folder / REMOVED)
     except OSError as error:
         raise FileError(piece.folder, f"it could not be removed ({error.strerror or error}).") from error

@@ -17,8 +17,10 @@ from nocturne.scene.solids import ball
 
 CUT_FACE = -1  # instead of a triangle's number: a face where something was cut
 _RINGS = 96  # around a ball that cuts
-_MOST_KEPT = 64  # ways in which one mesh is cut: many copies of a scatter may be, each in its own
+_MOST_KEPT = 512  # ways in which one mesh is cut: many copies of a scatter may be, each in its own
+_MOST_TRIANGLES = 1_500_000  # kept of the cuts of one mesh
 _Made = tuple[Mesh | None, np.ndarray]
+_whole: "weakref.WeakKeyDictionary[Mesh, np.ndarray]" = weakref.WeakKeyDictionary()
 _kept: "weakref.WeakKeyDictionary[Mesh, dict[tuple, _Made]]" = weakref.WeakKeyDictionary()
 
 
@@ -51,18 +53,28 @@ def cut_by(mesh: Mesh, matrix: np.ndarray, by: Iterable[Cutter]) -> _Made:
     CUT_FACE for faces that a cut made; None instead of the mesh if nothing is left of it. A mesh that no cutter
     touches is returned itself; the same cuts give the same object.
     """
+    by = [cutter for cutter in by if may_touch(mesh, matrix[None], cutter)[0]]
+    if not by:
+        return mesh, _all_of(mesh)
     relative = [(c.cutaway, np.linalg.inv(c.matrix) @ matrix) for c in by]
     key = tuple((cutaway.model_copy(update={"of": ()}), m.tobytes()) for cutaway, m in relative)
     kept = _kept.setdefault(mesh, {})
     made = kept.get(key)
     if made is None:
-        made = mesh, np.arange(len(mesh.triangles))
+        made = mesh, _all_of(mesh)
         for cutaway, to_cutter in relative:
             made = _then(made, cutaway, to_cutter)
-        while len(kept) >= _MOST_KEPT:
+        while len(kept) >= _MOST_KEPT or (kept and sum(len(of) for _, of in list(kept.values())) > _MOST_TRIANGLES):
             kept.pop(next(iter(kept)), None)  # another thread may have taken it out just now
         kept[key] = made
     return made
+
+
+def _all_of(mesh: Mesh) -> np.ndarray:
+    """Return the numbers of all triangles of a mesh, the same object each time."""
+    if mesh not in _whole:
+        _whole[mesh] = np.arange(len(mesh.triangles))
+    return _whole[mesh]
 
 
 def _then(made: _Made, cutaway: Cutaway, to_cutter: np.ndarray) -> _Made:

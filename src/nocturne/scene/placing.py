@@ -21,6 +21,7 @@ _LEAST = 1e-4
 _LEAST_SIZE = 1e-6
 _MOST_MEASURED = 1000  # things in a group: of more, its sheet would hold up every edit
 _MOST_ANCHORED = 3000
+_MOST_COPIES = 2000  # each a thing of its own
 _THIRDS = np.stack(np.meshgrid(*[(0.0, 0.5, 1.0)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
@@ -352,7 +353,19 @@ def along(
 def in_grid(
     document: Document, ids: tuple[str, ...], *, counts: tuple[int, int, int], step: np.ndarray
 ) -> tuple[Document, tuple[str, ...]]:
-    """Return the document with things and their copies in a grid along the set's axes, and the copies' ids."""
+    """Return the document with things and their copies in a grid along the set's axes, and the copies' ids.
+
+    Raises
+    ------
+    SceneError
+        If there would be too many.
+    """
+    if math.prod(counts) > _MOST_COPIES:
+        raise SceneError(
+            f"That would be {math.prod(counts):,} copies; {_MOST_COPIES:,} are the most.",
+            where="things",
+            hint="Scatter them over a grid: copies cost next to nothing there.",
+        )
     made: list[str] = []
     for index in np.ndindex(*counts):
         if any(index):

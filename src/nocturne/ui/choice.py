@@ -296,8 +296,12 @@ class Choice:
 
     def array(self, how: Callable[..., tuple[Document, tuple[str, ...]]], *, makes_unique: bool = False) -> None:
         """Add copies of the chosen things; how: makes them of a document and what is copied."""
+        ids = self._free_ids()
+        if not ids:
+            self.session.said.emit("Choose things that are not locked first.", True)
+            return
         try:
-            document, new = how(self.document, self._free_ids())
+            document, new = how(self.document, ids)
         except NocturneError as error:
             self.session.said.emit(str(error), True)
             return

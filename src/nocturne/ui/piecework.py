@@ -27,7 +27,7 @@ from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.thumbroom import ThumbRoom
 
-_KIND = "Pieces"
+_KEEP, _PLACE = "Keep a piece", "Put in a piece"
 SHELF = "Shelf"
 
 
@@ -100,7 +100,7 @@ class PieceWork(QObject):
         def work() -> Iterator[Update]:
             yield from project.load_assets(piece.document, piece.folder)
 
-        self.runner.submit(_KIND, work(), lambda assets: self._put(piece, assets, at))
+        self.runner.submit(_PLACE, work(), lambda assets: self._put(piece, assets, at), replace=False)
 
     def _put(self, piece: Piece, assets: Assets, at: np.ndarray | None) -> None:
         before = self.session.document
@@ -154,7 +154,7 @@ class PieceWork(QObject):
             session.said.emit(f"“{kept.name}” is kept as a piece for all projects.{told}", bool(missing))
             self.look()
 
-        self.runner.submit(_KIND, shelf.keep(piece, self.files.folder()), done)
+        self.runner.submit(_KEEP, shelf.keep(piece, self.files.folder()), done, replace=False)
 
     def _rename(self, id: str, name: str) -> None:
         self._on_shelf(lambda piece: shelf.rename(piece, name), id)

@@ -221,7 +221,7 @@ class _Gltf:
         if colours is not None:
             if colours.shape[1] > 3 and (colours[:, 3] < 0.999).any():
                 self.notes.lose(f"“{name}”: where its vertices are see-through")
-            colours = np.asarray(colours[:, :3], float) @ rec709_to_working().T
+            colours = np.asarray(_as_shares(colours)[:, :3], float) @ rec709_to_working().T
             self.coloured.add(primitive.get("material"))
         uvs, more_uvs = (_v_up(found.get(key)) for key in ("TEXCOORD_0", "TEXCOORD_1"))
         return sound_mesh(

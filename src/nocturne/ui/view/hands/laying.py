@@ -32,8 +32,8 @@ class Laying(Hand):
         if not touch.is_left or self.view.mode != "texture":
             return False
         how = self._dot_at(touch.at)
-        if how == "move":
-            self._lay(touch.at)
+        # Anew for a dot, too: an undo may have laid the picture otherwise since.
+        self._lay(touch.at if how == "move" else self._screen(self.spot.point))
         if self.spot is None:
             return True
         start = self._on_plane(self.spot, touch.at)
