@@ -1,12 +1,15 @@
 """The demo project: the same every time, whole, and ordinary."""
 
 import numpy as np
+import pytest
 
 from nocturne.demo import workshop
+from nocturne.engine.pick import facing, pick
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.render import blank_film, render
 from nocturne.io import project
 from nocturne.jobs import run
+from nocturne.scene import edit
 from nocturne.scene import solids as forms
 
 
@@ -58,3 +61,12 @@ def test_every_light_group_reaches_the_wide_view(engine, demo):
     assert np.isfinite(film.groups).all()
     exposed = film.beauty().mean() / demo.document.view.white_luminance
     assert 0.02 < exposed < 1.0, "the wide view is neither black nor burnt out"
+
+
+@pytest.mark.parametrize("view", ["wide", "orrery", "flask"])
+def test_no_solid_is_seen_from_behind(demo, engine, view):
+    document = edit.changed(demo.document, active_view=view)
+    prepared = Preparer().prepare(document, demo.assets, width=240, height=135)
+    sides = facing(prepared, 240, 135)
+    behind = {pick(prepared, x + 0.5, y + 0.5).name for y, x in np.argwhere(sides < 0)}
+    assert behind <= {"Globe"}, "the paper globe is a sheet, open below"

@@ -100,7 +100,7 @@ def _room(s: _Set) -> None:
         [(b, y1, low), (b, y1 + depth, low), (b, y1 + depth, high), (b, y1, high)],
         [(a, y1, high), (b, y1, high), (b, y1 + depth, high), (a, y1 + depth, high)],
     ]
-    s.add("Window reveal", forms.joined(*(forms.panel(c) for c in reveal)), "ceiling")
+    s.add("Window reveal", forms.joined(*(forms.panel(c[::-1]) for c in reveal)), "ceiling")
     s.add(
         "Window sill",
         rounded_box((b - a + 0.12, depth + 0.09, 0.035), 0.008),

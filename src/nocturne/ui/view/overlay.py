@@ -174,7 +174,8 @@ def draw_message(painter: QPainter, rect: QRectF, text: str, share: float) -> No
 def draw_hint(painter: QPainter, rect: QRectF, text: str) -> None:
     """Draw at the foot of a rectangle what the next click does."""
     painter.setFont(font(12))
-    box = QRectF(rect.center().x() - 170, rect.bottom() - 40, 340, 26)
+    width = min(max(340.0, painter.fontMetrics().horizontalAdvance(text) + 28.0), rect.width())
+    box = QRectF(rect.center().x() - width / 2, rect.bottom() - 40, width, 26)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(_SHADE)
     painter.drawRoundedRect(box, 4, 4)

@@ -36,8 +36,8 @@ HINTS = {
     "region": "Drag over what to render first",
     "faces": "Click a side; Ctrl adds, Alt follows curves, Shift takes all",
     "stand": "Click where the choice is to stand; Ctrl keeps it upright",
-    "texture": "Drag the pictures on a thing; the dots of the frame turn and size them",
-    "pivot": "Click where the pivot is to be; corners and middles catch, Ctrl lets go",
+    "texture": "Drag the picture on a thing; the dots turn and size it",
+    "pivot": "Click where the pivot is to be; corners catch, Ctrl lets go",
     "measure": "Click two points; corners and middles catch, Ctrl lets go",
 }
 _NOTE_MS = 9000

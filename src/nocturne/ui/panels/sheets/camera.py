@@ -86,8 +86,13 @@ class CameraSheet(Sheet):
                 self.upright_wanted.emit,
             ),
         )
-        self.lens = self._presets("Lens", LENSES, "focal_mm")
-        self.sensor = self._presets("Sensor", SENSORS, "sensor_mm")
+        self.presets = QWidget()
+        column = QVBoxLayout(self.presets)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        self.lens = self._presets(column, "Lens", LENSES, "focal_mm")
+        self.sensor = self._presets(column, "Sensor", SENSORS, "sensor_mm")
+        self.more.addWidget(self.presets)
         self.range = QWidget()
         rows = QVBoxLayout(self.range)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -122,7 +127,7 @@ class CameraSheet(Sheet):
             line.addWidget(button)
         self.more.addLayout(line)
 
-    def _presets(self, words: str, choices: tuple, name: str) -> QComboBox:
+    def _presets(self, column: QVBoxLayout, words: str, choices: tuple, name: str) -> QComboBox:
         line = QHBoxLayout()
         label = soft(words, width=64)
         box = QComboBox()
@@ -133,7 +138,7 @@ class CameraSheet(Sheet):
         box.activated.connect(lambda i: self._alter(name, box.itemData(i), None))
         line.addWidget(label)
         line.addWidget(box, 1)
-        self.more.addLayout(line)
+        column.addLayout(line)
         return box
 
     def _ask_hold(self, on: bool) -> None:
@@ -186,6 +191,7 @@ class CameraSheet(Sheet):
         self.form.set_choices("parent", [("", "Nothing"), *groups])
         self.form.show_model(item)
         self.form.show_only(_counting(item))
+        self.presets.setVisible(item.projection == "perspective")
         near, far = exposing.sharp_range(item)
         self.near.show_value(round(near, 4))
         self.far.show_value(round(min(far, 1e5), 4))
