@@ -7,7 +7,6 @@ from PySide6.QtGui import QImage
 
 from nocturne.engine.prepare import Prepared
 from nocturne.engine.render import Stop
-from nocturne.rendering.small import small_picture
 from nocturne.ui.darkroom.prints import to_image
 from nocturne.ui.live import COURTESY
 from nocturne.ui.worker import Worker
@@ -80,6 +79,8 @@ class ThumbRoom(QObject):
         return name, key, prepare
 
     def _do(self, task: tuple) -> None:
+        from nocturne.rendering.small import small_picture
+
         name, key, prepare = task
         self._refused[name] = key  # what fails is not tried again
         pixels = small_picture(prepare(), samples=_SAMPLES, stop=self._stop, courtesy=COURTESY)

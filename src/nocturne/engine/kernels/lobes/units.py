@@ -20,8 +20,8 @@ def read(S, wp):
     W = row_f4(wp)
     I = row_u4(wp)
     u, v = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
-    at = Scratch.MORE
-    more = (f4(W[at]), f4(W[at + 1]), f4(W[at + 2]), f4(W[at + 3]), f4(W[at + 4]), f4(W[at + 5]))
+    colour = load(W, Scratch.COLOUR)
+    more = (f4(W[Scratch.UV_2]), f4(W[Scratch.UV_2 + 1]), f4(W[Scratch.UV_2_SIZE]), colour[0], colour[1], colour[2])
     read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), u, v, f4(W[Scratch.UV_SIZE]), more)
     bend_normal(W)
 

@@ -96,8 +96,10 @@ def read_surface(S, W, I, o, d, width):
     W[Scratch.UV] = ZERO
     W[Scratch.UV + 1] = ZERO
     W[Scratch.UV_SIZE] = ZERO
-    for k in range(6):
-        W[Scratch.MORE + k] = ZERO
+    W[Scratch.UV_2] = ZERO
+    W[Scratch.UV_2 + 1] = ZERO
+    W[Scratch.UV_2_SIZE] = ZERO
+    store(W, Scratch.COLOUR, (ONE, ONE, ONE))
     if mesh >= 0:
         t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
         first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
@@ -132,12 +134,10 @@ def read_surface(S, W, I, o, d, width):
         W[Scratch.UV_SIZE] = per_area * math.sqrt(abs(k))
         tu, tv = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
         more = more_at(S, mesh, a, b, c, w, u, v, tu, tv, f4(W[Scratch.UV_SIZE]), per_area)
-        W[Scratch.MORE] = more[0]
-        W[Scratch.MORE + 1] = more[1]
-        W[Scratch.MORE + 2] = more[2]
-        W[Scratch.MORE + 3] = more[3]
-        W[Scratch.MORE + 4] = more[4]
-        W[Scratch.MORE + 5] = more[5]
+        W[Scratch.UV_2] = more[0]
+        W[Scratch.UV_2 + 1] = more[1]
+        W[Scratch.UV_2_SIZE] = more[2]
+        store(W, Scratch.COLOUR, (more[3], more[4], more[5]))
         # Direction of growing u, for normal maps; only its direction matters.
         s = ONE if k >= ZERO else -ONE
         store(W, Scratch.DPDU, subtracted(scaled(e1, dv2 * s), scaled(e2, dv1 * s)))
