@@ -8,7 +8,7 @@ import pytest
 from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.cutaway import Cutaway
-from nocturne.scene.cutting import CUT_FACE, Cutter, cut_by, cutters, may_touch
+from nocturne.scene.cutting import CUT_FACE, Cutter, clear_of, cut_by, cutters, may_touch
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh, joined, transform
 from nocturne.scene.thing import Thing
@@ -160,8 +160,21 @@ def test_copies_clear_of_a_cutaway_are_found():
     rng = np.random.default_rng(4)
     stands = np.stack([transform(tuple(rng.uniform(-3, 3, 3)), tuple(rng.uniform(0, 360, 3))) for _ in range(200)])
     for kind in ("box", "ball", "plane"):
-        cutter = Cutter(Cutaway(kind=kind, width=1, depth=2, height=3), transform((0, 0, 1), (20, 30, 40)))
+        sizes = {"width": 5, "depth": 6, "height": 7, "radius": 3.5}
+        cutter = Cutter(Cutaway(kind=kind, **sizes), transform((0, 0, 1), (20, 30, 40)))
         near = may_touch(BALL, stands, cutter)
         assert 0 < near.sum() < 200
-        for stand in stands[~near][:20]:
+        whole, met = clear_of(BALL, stands, (cutter,))
+        assert np.array_equal(whole, ~near)
+        for stand in stands[whole][:20]:
             assert cut_by(BALL, stand, (cutter,))[0] is BALL
+        for stand in stands[~whole & ~met][:5]:
+            assert cut_by(BALL, stand, (cutter,))[0] is None
+            local = BALL.vertices @ (np.linalg.inv(cutter.matrix) @ stand)[:3, :3].T
+            local += (np.linalg.inv(cutter.matrix) @ stand)[:3, 3]
+            gone = {
+                "box": (np.abs(local) < cutter.cutaway.half_size).all(1),
+                "ball": np.linalg.norm(local, axis=1) < cutter.cutaway.radius,
+                "plane": local[:, 2] > 0,
+            }[kind]
+            assert gone.all()

@@ -12,7 +12,7 @@ from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIREC
 from nocturne.engine.pictures import aligned
 from nocturne.scene import faces
 from nocturne.scene.assets import Assets
-from nocturne.scene.cutting import CUT_FACE, Cutter, cut_by, cutters, may_touch
+from nocturne.scene.cutting import CUT_FACE, Cutter, clear_of, cut_by, cutters
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import differing
@@ -202,10 +202,8 @@ def _cut_copies(copies: list, matrix: np.ndarray, by: tuple[Cutter, ...]) -> lis
         if not by:
             out.append(_Placed(part.mesh, part.material, stands))
             continue
-        is_near = np.zeros(len(stands), bool)
-        for cutter in by:
-            is_near |= may_touch(part.mesh, stands, cutter)
-        out.append(_Placed(part.mesh, part.material, stands[~is_near]))
+        is_whole, is_near = clear_of(part.mesh, stands, by)
+        out.append(_Placed(part.mesh, part.material, stands[is_whole]))
         for stand in stands[is_near]:
             left, _ = cut_by(part.mesh, stand, by)
             if left is not None:

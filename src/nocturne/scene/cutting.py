@@ -56,6 +56,8 @@ def cut_by(mesh: Mesh, matrix: np.ndarray, by: Iterable[Cutter]) -> _Made:
     by = [cutter for cutter in by if may_touch(mesh, matrix[None], cutter)[0]]
     if not by:
         return mesh, _all_of(mesh)
+    if any(_is_within(mesh, matrix[None], cutter)[0] for cutter in by):
+        return None, np.zeros(0, np.int64)
     relative = [(c.cutaway, np.linalg.inv(c.matrix) @ matrix) for c in by]
     key = tuple((cutaway.model_copy(update={"of": ()}), m.tobytes()) for cutaway, m in relative)
     kept = _kept.setdefault(mesh, {})
@@ -64,6 +66,8 @@ def cut_by(mesh: Mesh, matrix: np.ndarray, by: Iterable[Cutter]) -> _Made:
         made = mesh, _all_of(mesh)
         for cutaway, to_cutter in relative:
             made = _then(made, cutaway, to_cutter)
+        if made[0] is mesh:
+            return made  # kept, it would keep itself
         while len(kept) >= _MOST_KEPT or (kept and sum(len(of) for _, of in list(kept.values())) > _MOST_TRIANGLES):
             kept.pop(next(iter(kept)), None)  # another thread may have taken it out just now
         kept[key] = made
@@ -107,15 +111,42 @@ def _touches(mesh: Mesh, cutaway: Cutaway, to_cutter: np.ndarray) -> bool:
 
 def may_touch(mesh: Mesh, stands: np.ndarray, cutter: Cutter) -> np.ndarray:
     """Return (n,) False for those of (n, 4, 4) places in which a mesh is clear of what cuts: by the box around each."""
-    low, high = mesh.bounds
-    to_cutter = np.linalg.inv(cutter.matrix) @ stands
-    middle = to_cutter[:, :3, :3] @ ((low + high) / 2) + to_cutter[:, :3, 3]
-    reach = np.abs(to_cutter[:, :3, :3]) @ ((high - low) / 2)
+    middle, reach = _boxes(mesh, stands, cutter)
     if cutter.cutaway.kind == "plane":
         return middle[:, 2] + reach[:, 2] > 0
     if cutter.cutaway.kind == "ball":
         return np.linalg.norm(np.maximum(np.abs(middle) - reach, 0), axis=1) < cutter.cutaway.radius
     return (np.abs(middle) - reach < cutter.cutaway.half_size).all(1)
+
+
+def clear_of(mesh: Mesh, stands: np.ndarray, by: Iterable[Cutter]) -> tuple[np.ndarray, np.ndarray]:
+    """Return for (n, 4, 4) places in which a mesh stands (n,) whether it is whole there, and whether it may be cut.
+
+    Where it is neither, all of it is taken away. Both by the box around each.
+    """
+    is_met, is_gone = np.zeros(len(stands), bool), np.zeros(len(stands), bool)
+    for cutter in by:
+        is_met |= may_touch(mesh, stands, cutter)
+        is_gone |= _is_within(mesh, stands, cutter)
+    return ~is_met, is_met & ~is_gone
+
+
+def _is_within(mesh: Mesh, stands: np.ndarray, cutter: Cutter) -> np.ndarray:
+    """Return (n,) True for those places in which all of a mesh is in what cuts."""
+    middle, reach = _boxes(mesh, stands, cutter)
+    if cutter.cutaway.kind == "plane":
+        return middle[:, 2] - reach[:, 2] > 0
+    if cutter.cutaway.kind == "ball":
+        return np.linalg.norm(np.abs(middle) + reach, axis=1) < cutter.cutaway.radius
+    return (np.abs(middle) + reach < cutter.cutaway.half_size).all(1)
+
+
+def _boxes(mesh: Mesh, stands: np.ndarray, cutter: Cutter) -> tuple[np.ndarray, np.ndarray]:
+    """Return (n, 3) middles of the boxes around a mesh in some places, and half their sizes, as the cutter has them."""
+    low, high = mesh.bounds
+    to_cutter = np.linalg.inv(cutter.matrix) @ stands
+    middle = to_cutter[:, :3, :3] @ ((low + high) / 2) + to_cutter[:, :3, 3]
+    return middle, np.abs(to_cutter[:, :3, :3]) @ ((high - low) / 2)
 
 
 # ---- solids --------------------------------------------------------------------------------------------------------
