@@ -158,7 +158,7 @@ def test_chosen_things_are_cut_and_those_in_their_groups():
 
 def test_copies_clear_of_a_cutaway_are_found():
     rng = np.random.default_rng(4)
-    stands = np.stack([transform(tuple(rng.uniform(-3, 3, 3)), tuple(rng.uniform(0, 360, 3))) for _ in range(200)])
+    stands = np.stack([transform(tuple(rng.uniform(-7, 7, 3)), tuple(rng.uniform(0, 360, 3))) for _ in range(200)])
     for kind in ("box", "ball", "plane"):
         sizes = {"width": 5, "depth": 6, "height": 7, "radius": 3.5}
         cutter = Cutter(Cutaway(kind=kind, **sizes), transform((0, 0, 1), (20, 30, 40)))
