@@ -18,6 +18,7 @@ from nocturne.pieces.shipped import shipped
 from nocturne.scene.assets import Assets
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document
+from nocturne.scene.files import split
 from nocturne.scene.navigate import bounds_of
 from nocturne.scene.piecework import placed, taken
 from nocturne.ui.bringwork import BringWork
@@ -177,11 +178,11 @@ class PieceWork(QObject):
 def _as_named(assets: Assets, moved) -> Assets:
     """Return loaded files by the names that the set has for them."""
 
-    def of(name: str) -> str:
-        file, mark, part = name.partition("#")
+    def of(name: str, holds: str) -> str:
+        file, mark, part = split(name, holds)
         return moved(file) + mark + part
 
     return Assets(
-        {of(name): mesh for name, mesh in assets.meshes.items()},
-        {(of(name), space): image for (name, space), image in assets.images.items()},
+        {of(name, "model"): mesh for name, mesh in assets.meshes.items()},
+        {(of(name, "picture"), space): image for (name, space), image in assets.images.items()},
     )

@@ -94,7 +94,7 @@ class MaterialWriter:
         slot = _SLOTS.get(step.parameter)
         whole = step.parameter == "geometry_normal" or step.share == 1.0
         if not isinstance(step, Picture) or slot is None or step.invert or not whole:
-            self._lose(material, f"a {step.title.lower()} that drives {step.parameter.replace('_', ' ')}")
+            self._lose(material, driving(step))
             return
         channel, place, key = slot
         fits = step.space == channel or (step.space == "data" and channel not in ("colour", "alpha"))
@@ -162,6 +162,14 @@ class MaterialWriter:
         name = path.rpartition("/")[2].rpartition(".")[0] or path
         image = self.writer.add("images", {"name": name, "mimeType": kind, "bufferView": self.writer.view(data)})
         return self.writer.add("textures", {"source": image})
+
+
+def driving(step: Step) -> str:
+    """Return words for a step that cannot go out."""
+    parameter = step.parameter.replace("_", " ")
+    if isinstance(step, MeshColours):
+        return f"the colours of meshes that drive its {parameter}"
+    return f"a {step.title.lower()} that drives {parameter}"
 
 
 def by_mesh_colours(step: Step) -> bool:

@@ -16,7 +16,7 @@ import numpy as np
 from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
-from nocturne.io.models.gltfmaterialsout import by_mesh_colours, face_on
+from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving, face_on
 from nocturne.io.models.outgoing import Item, Outgoing
 from nocturne.io.models.usdlights import PICTURE_IN_USD
 from nocturne.scene.lights import Light, chroma
@@ -314,7 +314,7 @@ class _Writer:
     def _step(self, material: Material, step: Any, k: int, path: str, preview: Any, whole: Any) -> None:
         from pxr import Sdf, UsdShade
 
-        told = f"a {step.title.lower()} that drives {step.parameter.replace('_', ' ')}"
+        told = driving(step)
         is_normal = step.parameter == "geometry_normal"
         if by_mesh_colours(step) and material.base_color == (1.0, 1.0, 1.0) and k == 0:
             reader = UsdShade.Shader.Define(self.stage, f"{path}/Colours")
