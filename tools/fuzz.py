@@ -13,6 +13,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -26,11 +27,12 @@ from nocturne.io.models import read as models
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.forms.box import Box
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import MeshColours, Picture
 from nocturne.scene.thing import Thing
 
 NUMBERS = (b"1e400", b"-1", b"4294967296", b"NaN", b"null", b"1e-320", b"[]", b'"\\ud800"', b"99999999999999999999")
@@ -69,6 +71,7 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     exr.write_film(folder / "film.exr", film, document)
     found[folder / "film.exr"] = exr.read_film
     box = trimesh.creation.box()
+    box.visual.vertex_colors = np.arange(len(box.vertices) * 4, dtype=np.uint8).reshape(-1, 4)
     for kind in ("glb", "obj", "ply", "stl"):
         box.export(folder / f"a.{kind}")
         found[folder / f"a.{kind}"] = models.read
@@ -76,12 +79,19 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
         things=(
             Thing(id="g", name="Group"),
             Thing(id="a", name="A", parent="g", form=Box(), material="m"),
-            Thing(id="b", name="B", parent="g", form=Box(), material="m", place=(1, 2, 3)),
+            Thing(id="b", name="B", parent="g", form=Box(), material="m", place=(1, 2, 3), visible=False),
+            Thing(id="c", name="C", mesh="tinted", material="t"),
         ),
-        materials=(Material(id="m", name="Wood", coat_weight=1.0, textures=(Picture(path="a.png"),)),),
+        materials=(
+            Material(id="m", name="Wood", coat_weight=1.0, textures=(Picture(path="a.png", uv_set=2),)),
+            Material(id="t", name="Tinted", base_color=(1, 1, 1), textures=(MeshColours(multiply=True),)),
+        ),
+        views=(View(id="v", name="Flat", projection="orthographic"), View(id="w", name="Deep")),
         lights=(make_light(id="l", kind="spot", parent="g"), make_light(id="r", kind="rect")),
     )
-    outgoing = Outgoing.of(whole, Assets(), folder)
+    plain = Box().build()
+    tinted = replace(plain, colours=np.abs(plain.vertices), more_uvs=plain.uvs[:, ::-1])
+    outgoing = Outgoing.of(whole, Assets({"tinted": tinted}), folder)
     glb.write(folder / "whole.glb", outgoing)
     for kind in ("usda", "usdc", "usdz"):
         usdout.write(folder / f"whole.{kind}", outgoing)
