@@ -150,9 +150,9 @@ def _unmeasure(window: Window) -> None:
 
 
 def _cut(window: Window) -> None:
-    """Cut a planet open, and leave what carries it whole."""
+    """Cut the sun open, and leave what carries it whole."""
     window.start = window.session.history.at
-    window.session.choose("things", "orrery-planet-5")
+    window.session.choose("things", _thing(window, "Sun"))
     window.choice.cut_away("box")
 
 

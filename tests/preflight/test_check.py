@@ -9,6 +9,7 @@ from nocturne.preflight.check import check
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
+from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
@@ -219,3 +220,18 @@ def test_lamps_and_windows_behind_closed_glass_are_found_and_let_through(folder)
         window = make_light(id="w", name="Window", kind="portal", place=(0, y, 1.0), turn_deg=(-90, 0, 0))
         room = sound(things=(pane,), lights=(make_light(id="sky", kind="dome"), window), materials=polished)
         assert bool([f for f in found(room, folder) if f.check == "light behind glass"]) == there
+
+
+def test_glass_that_a_cutaway_leaves_open_is_told_and_closed(folder):
+    flask = Thing(id="t", name="Flask", mesh="ball", material="glass", parent="g")
+    cut = Thing(id="c", name="Cut", cutaway=Cutaway(of=("g",), kind="plane", closed=False))
+    document = sound(things=(Thing(id="g", name="Group"), flask, cut))
+    (finding,) = [f for f in found(document, folder) if f.check == "open glass"]
+    assert "Flask" in finding.words
+    mended(finding, document, folder)
+    for other in ({"closed": True}, {"of": ("x",)}):
+        calm = edit.alter(document, "things", "c", cutaway=edit.changed(cut.cutaway, **other))
+        assert not [f for f in found(calm, folder) if f.check == "open glass"]
+    assert not [
+        f for f in found(edit.alter(document, "things", "t", material="clay"), folder) if f.check == "open glass"
+    ]

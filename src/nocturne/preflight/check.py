@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.jobs import Update
-from nocturne.preflight import files, glass, lights, shapes
+from nocturne.preflight import cuts, files, glass, lights, shapes
 from nocturne.preflight.findings import Finding
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -22,6 +22,7 @@ CHECKS = (
     ("sizes", shapes.odd_sizes),
     ("cameras", shapes.cameras_inside),
     ("glass and liquid", shapes.coplanar_walls),
+    ("cutaways", cuts.open_glass),
 )
 
 
