@@ -157,12 +157,13 @@ def _cut(window: Window) -> None:
 
 
 def _pieces(window: Window) -> None:
-    """Show the pieces, two of them on the bench."""
-    window.start = window.session.history.at
+    """Show the pieces that the ones on the bench come from."""
+    window.session.choose("things", _thing(window, "Colour chart"))
     window.show_foot("pieces")
-    window.pieces.place("shipped-grey-ball", np.array((-0.3, -0.2, 0.8)))
-    window.pieces.place("shipped-mirror-ball", np.array((-0.05, -0.22, 0.8)))
+    strip = window.feet["pieces"].view
     wait(25)
+    strip.setCurrentRow(next(i for i in range(strip.count()) if strip.item(i).text() == "Mirror ball"))
+    strip.scrollToItem(strip.currentItem(), strip.ScrollHint.PositionAtCenter)
 
 
 SHOTS = (
@@ -192,7 +193,7 @@ SHOTS = (
     Shot("build", "set", prepare=_build, after=_back),
     Shot("scatter", "set", prepare=_scatter, after=_back),
     Shot("measure", "set", prepare=_measure, after=_unmeasure),
-    Shot("pieces", "set", prepare=_pieces, after=_back),
+    Shot("pieces", "set", prepare=_pieces, after=lambda w: w.show_foot("proofs")),
     Shot("cutaway", "set", view="orrery", prepare=_cut, after=_back),
     Shot("export", "render", prepare=lambda w: w.delivery.ask_export(), after=lambda w: w.show_sheet(None)),
 )
