@@ -1,8 +1,11 @@
 """What is done with pieces: shown on their strip, put into the set, kept, renamed, taken off the shelf."""
 
+import hashlib
+import os
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject
@@ -68,7 +71,9 @@ class PieceWork(QObject):
                 self.session.said.emit(str(error), True)
             if self.strip.isVisible():
                 for piece in reversed(self.pieces.values()):  # the last one asked for is made first
-                    self.thumbs.ask(f"piece {piece.id}", (piece.document.model_dump_json(),), partial(self._sit, piece))
+                    about = piece.document.model_dump_json()
+                    kept = _picture_file(piece)
+                    self.thumbs.ask(f"piece {piece.id}", (about,), partial(self._sit, piece), kept=kept)
 
         self.runner.submit(SHELF, work(), done)
 
@@ -173,6 +178,14 @@ class PieceWork(QObject):
         except NocturneError as error:
             self.session.said.emit(str(error), True)
         self.look()
+
+
+def _picture_file(piece: Piece) -> Path:
+    """Return where the picture of a piece is kept, by what it is and how its picture is taken."""
+    base = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    seen = portrait(piece.document, Assets(), width=PICTURE.width(), height=PICTURE.height()).model_dump_json()
+    digest = hashlib.sha256(f"{piece.folder} {seen}".encode()).hexdigest()[:24]
+    return base / "nocturne" / "pieces" / f"{digest}.png"
 
 
 def _as_named(assets: Assets, moved) -> Assets:

@@ -1,7 +1,7 @@
 """The pieces below the picture: small pictures that are dragged onto what they are to stand on."""
 
 from PySide6.QtCore import QMimeData, QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QImage, QPixmap
+from PySide6.QtGui import QColor, QIcon, QImage
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -141,9 +141,8 @@ class PieceStrip(QWidget):
     def _icon(self, id: str) -> QIcon:
         image = self._pictures.get(id)
         if image is None:
-            blank = QPixmap(PICTURE)
-            blank.fill(QColor(t.RAISED))
-            return QIcon(blank)
+            image = QImage(PICTURE, QImage.Format.Format_RGB32)
+            image.fill(QColor(t.RAISED))
         return untinted(image)
 
     def _on_changed(self, item: QListWidgetItem) -> None:
