@@ -9,7 +9,7 @@ import pytest
 from nocturne.engine import embree
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.things import drawn_things
-from nocturne.scene import edit, placing
+from nocturne.scene import edit, placing, solids
 from nocturne.scene.assets import Assets
 from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.document import Document
@@ -23,6 +23,7 @@ from tests import sets
 
 N = 60
 UP = np.array([0.0, 0.0, 1.0])
+COARSE = solids.ball(1.0, segments=32)  # cut open many times
 
 
 @pytest.fixture
@@ -43,7 +44,7 @@ def crowd() -> tuple[Document, Assets]:
     )
     clear = Material(id="m2", geometry_thin_walled=True, transmission_weight=1.0)
     document = Document(things=groups + things, materials=(Material(id="m0"), Material(id="m1"), clear))
-    return document, Assets({"ball": sets.BALL, "box": sets.BOX})
+    return document, Assets({"ball": COARSE, "box": sets.BOX})
 
 
 def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[Document, Assets]:
@@ -78,7 +79,7 @@ def some_edit(document: Document, assets: Assets, dice: random.Random) -> tuple[
     if kind == "clear":
         return edit.alter(document, "materials", "m1", geometry_thin_walled=dice.random() < 0.5), assets
     if kind == "files":
-        return document, Assets({"ball": sets.BALL, "box": dice.choice((sets.BOX, sets.BALL))})
+        return document, Assets({"ball": COARSE, "box": dice.choice((sets.BOX, COARSE))})
     if kind == "remove" and len(document.things) > 40:
         return edit.remove(document, "things", id), assets
     if kind == "add":

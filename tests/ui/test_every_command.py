@@ -51,6 +51,8 @@ def test_every_command_is_one_step_back(qtbot, make_window, demo, no_questions):
         for command in COMMANDS:
             if command.id in (*_LEAVES, *_STEPS_BACK, "project.save"):
                 continue
+            if command.menu == "Things" and stage not in ("set", "light"):
+                continue  # what they do hangs on the chosen things, not on the stage
             session.go_to(stage)
             session.choose(part, id)
             document, at = session.document, session.history.at

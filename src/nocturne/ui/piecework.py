@@ -48,6 +48,7 @@ class PieceWork(QObject):
         self._preparer = Preparer()
         strip.show_pieces(tuple(self.pieces.values()))
         strip.seen.connect(self.look)
+        strip.filtered.connect(self._ask_pictures)
         strip.placed.connect(self.place)
         strip.keep_wanted.connect(self.keep)
         strip.renamed.connect(self._rename)
@@ -69,13 +70,18 @@ class PieceWork(QObject):
             self.strip.show_pieces(tuple(self.pieces.values()))
             for error in refused:
                 self.session.said.emit(str(error), True)
-            if self.strip.isVisible():
-                for piece in reversed(self.pieces.values()):  # the last one asked for is made first
-                    about = piece.document.model_dump_json()
-                    kept = _picture_file(piece)
-                    self.thumbs.ask(f"piece {piece.id}", (about,), partial(self._sit, piece), kept=kept)
+            self._ask_pictures()
 
         self.runner.submit(SHELF, work(), done)
+
+    def _ask_pictures(self) -> None:
+        """Ask for the pictures of the pieces that are shown; the last one asked for is made first."""
+        if not self.strip.isVisible():
+            return
+        for id in reversed(self.strip.shown()):
+            piece = self.pieces[id]
+            about = piece.document.model_dump_json()
+            self.thumbs.ask(f"piece {id}", (about,), partial(self._sit, piece), kept=_picture_file(piece))
 
     def _sit(self, piece: Piece) -> Prepared:
         """Make ready a piece's picture, in the thread that renders it."""

@@ -49,6 +49,7 @@ class PieceStrip(QWidget):
     renamed = Signal(str, str)
     removed = Signal(str)
     seen = Signal()
+    filtered = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,7 +67,7 @@ class PieceStrip(QWidget):
         self.words = QLineEdit()
         self.words.setPlaceholderText("Find")
         self.words.setAccessibleName("Find a piece")
-        self.words.textChanged.connect(lambda _: self._fill())
+        self.words.textChanged.connect(lambda _: (self._fill(), self.filtered.emit()))
         self.keep = QPushButton("Keep the choice")
         self.keep.setToolTip("Keep what is chosen as a piece for all projects   Ctrl+Alt+K")
         self.keep.clicked.connect(self.keep_wanted)
@@ -111,6 +112,10 @@ class PieceStrip(QWidget):
             for i in range(self.view.count()):
                 if self.view.item(i).data(_ID) == id:
                     self.view.item(i).setIcon(self._icon(id))
+
+    def shown(self) -> list[str]:
+        """Return the ids of the pieces that are shown, in their order."""
+        return [self.view.item(i).data(_ID) for i in range(self.view.count())]
 
     def chosen_id(self) -> str:
         """Return the current card's piece, "" if none is."""
