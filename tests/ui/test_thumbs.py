@@ -28,7 +28,7 @@ def test_a_picture_is_kept_and_taken_again(qtbot, engine, room, tmp_path):
         return Preparer().prepare(document, Assets(), width=32, height=24)
 
     for name in ("a", "b"):
-        room.ask(name, ("first",), prepare, kept=file)
+        room.ask(name, ("first",), prepare, kept=lambda: file)
         qtbot.waitUntil(lambda n=name: room.known(n) is not None, timeout=60000)
     assert len(prepared) == 1, "the second one is the file's"
     assert room.known("b").size() == QImage(str(file)).size() == room.known("a").size()
@@ -36,7 +36,7 @@ def test_a_picture_is_kept_and_taken_again(qtbot, engine, room, tmp_path):
     qtbot.waitUntil(lambda: room.is_idle, timeout=60000)
     assert len(prepared) == 1, "nothing has changed"
     file.write_bytes(b"no picture")
-    room.ask("a", ("second",), prepare, kept=file)
+    room.ask("a", ("second",), prepare, kept=lambda: file)
     qtbot.waitUntil(lambda: len(prepared) == 2 and room.is_idle, timeout=60000)
     assert not QImage(str(file)).isNull()
 

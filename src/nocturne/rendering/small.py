@@ -9,6 +9,7 @@ from nocturne.finish.develop import Light, develop
 from nocturne.jobs import run
 from nocturne.rendering.render import denoise_result
 from nocturne.rendering.request import Result
+from nocturne.scene.finish import Finish
 
 
 def small_picture(
@@ -27,5 +28,5 @@ def small_picture(
     if stop.is_set:
         return None
     document = prepared.document
-    shown = develop(Light.of(film, done.clean), view=prepared.view, desk=document.desk, finish=type(document.finish)())
+    shown = develop(Light.of(film, done.clean), view=prepared.view, desk=document.desk, finish=Finish())
     return kernels.to_bytes(shown)

@@ -11,6 +11,7 @@ from nocturne.scene.fields import within
 from nocturne.scene.thing import Thing
 from nocturne.scene.uvs import AS_MADE
 
+_MOST_ASKED = 20_000  # triangles
 FIELDS = ("uv_size", "uv_turn_deg", "uv_shift")
 
 
@@ -61,8 +62,10 @@ def picture_width(document: Document, assets: Assets, id: str) -> float | None:
         return None
     uvs = mesh.more_uvs if step.uv_set == 2 and mesh.more_uvs is not None else mesh.uvs
     matrix = document.placement(id)
-    p = (mesh.vertices.astype(float) @ matrix[:3, :3].T)[mesh.triangles]
-    w = uvs.astype(float)[mesh.triangles]
+    # The sheet asks at every edit: of a large mesh some of the triangles tell as much.
+    triangles = mesh.triangles[:: max(len(mesh.triangles) // _MOST_ASKED, 1)]
+    p = mesh.vertices[triangles].astype(float) @ matrix[:3, :3].T
+    w = uvs[triangles].astype(float)
     e1, e2, a, b = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0], w[:, 1] - w[:, 0], w[:, 2] - w[:, 0]
     k = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
     is_laid = np.abs(k) > 1e-20

@@ -81,7 +81,7 @@ class PieceWork(QObject):
         for id in reversed(self.strip.shown()):
             piece = self.pieces[id]
             about = piece.document.model_dump_json()
-            self.thumbs.ask(f"piece {id}", (about,), partial(self._sit, piece), kept=_picture_file(piece))
+            self.thumbs.ask(f"piece {id}", (about,), partial(self._sit, piece), kept=partial(_picture_file, piece))
 
     def _sit(self, piece: Piece) -> Prepared:
         """Make ready a piece's picture, in the thread that renders it."""

@@ -27,7 +27,7 @@ class ThumbRoom(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._wanted: dict[str, tuple[tuple, Callable[[], Prepared], Path | None]] = {}
+        self._wanted: dict[str, tuple[tuple, Callable[[], Prepared], Callable[[], Path] | None]] = {}
         self._kept: dict[str, tuple[tuple, QImage]] = {}
         self._refused: dict[str, tuple] = {}
         self._stop = Stop()
@@ -50,11 +50,13 @@ class ThumbRoom(QObject):
         """Return the newest picture of a name, None if there is none yet."""
         return self._kept[name][1] if name in self._kept else None
 
-    def ask(self, name: str, key: tuple, prepare: Callable[[], Prepared], *, kept: Path | None = None) -> None:
+    def ask(
+        self, name: str, key: tuple, prepare: Callable[[], Prepared], *, kept: Callable[[], Path] | None = None
+    ) -> None:
         """Have a picture made, unless the one there is has the same key; its parts are compared by what they are.
 
-        prepare: makes ready what is to be seen, in the thread that renders. kept: a file, named by all that decides the
-        picture, that it is taken from if it is there, and kept in if not.
+        prepare: makes ready what is to be seen, in the thread that renders. kept: names there a file, by all that
+        decides the picture, that it is taken from if it is there, and kept in if not.
         """
         for before in (self._kept.get(name, (None,))[0], self._refused.get(name)):
             if before is not None and _is_same(before, key):
@@ -89,14 +91,15 @@ class ThumbRoom(QObject):
 
         name, key, prepare, kept = task
         self._refused[name] = key  # what fails is not tried again
-        image = QImage(str(kept)) if kept is not None else QImage()
+        file = kept() if kept is not None else None
+        image = QImage(str(file)) if file is not None else QImage()
         if image.isNull():
             pixels = small_picture(prepare(), samples=_SAMPLES, stop=self._stop, courtesy=COURTESY)
             if pixels is None:
                 return
             image = to_image(pixels)
-            if kept is not None:
-                _keep(image, kept)
+            if file is not None:
+                _keep(image, file)
         self._refused.pop(name, None)
         self._kept[name] = (key, image)
         self.made.emit(name)
