@@ -52,12 +52,12 @@ def wait_until(done: Callable[[], bool], most: float = 120) -> None:
 def edits(document: Document, k: int) -> dict[str, Document]:
     """Return the k-th document of each kind of edit."""
     view = document.view
-    plaster = document.find("materials", "plaster").textures
+    plaster = document.find("materials", "plaster").steps
     fainter = tuple(picture.model_copy(update={"amount": 0.9 - 0.06 * k}) for picture in plaster)
     return {
         "camera": edit.put(document, "views", navigate.orbit(view, pivot=view.target, turn=0.03 * k, tilt=0.0)),
         "lamp": edit.alter(document, "lights", "bulb", power=300.0 + 90 * k),
-        "material": edit.alter(document, "materials", "plaster", base_color=(0.6, 0.3, 0.2), textures=fainter),
+        "material": edit.alter(document, "materials", "plaster", base_color=(0.6, 0.3, 0.2), steps=fainter),
         "moved thing": edit.alter(document, "things", "mug", place=(-0.3 - 0.02 * k, -0.1, 0.8)),
     }
 

@@ -65,7 +65,7 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
     film.samples[:] = 1
     document = Document(
         things=(Thing(id="t", name="Box", mesh="a.glb#box", material="m"),),
-        materials=(Material(id="m", name="Wood", textures=(Picture(path="a.png"),)),),
+        materials=(Material(id="m", name="Wood", steps=(Picture(path="a.png"),)),),
         lights=(make_light(id="l", kind="dome", unit="nit"),),
     )
     exr.write_film(folder / "film.exr", film, document)
@@ -83,8 +83,8 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
             Thing(id="c", name="C", mesh="tinted", material="t"),
         ),
         materials=(
-            Material(id="m", name="Wood", coat_weight=1.0, textures=(Picture(path="a.png", uv_set=2),)),
-            Material(id="t", name="Tinted", base_color=(1, 1, 1), textures=(MeshColours(multiply=True),)),
+            Material(id="m", name="Wood", coat_weight=1.0, steps=(Picture(path="a.png", uv_set=2),)),
+            Material(id="t", name="Tinted", base_color=(1, 1, 1), steps=(MeshColours(multiply=True),)),
         ),
         views=(View(id="v", name="Flat", projection="orthographic"), View(id="w", name="Deep")),
         lights=(make_light(id="l", kind="spot", parent="g"), make_light(id="r", kind="rect")),

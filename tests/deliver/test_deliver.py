@@ -186,11 +186,11 @@ def test_files_of_one_name_do_not_overwrite_each_other(tmp_path):
 
         picture.write(tmp_path / folder / "map.png", np.full((2, 2, 3), value))
     textures = (Picture(path="a/map.png"), Picture(path="b/map.png"), Picture(path="gone.png"))
-    document = Document(materials=(Material(id="m", name="M", textures=textures),))
+    document = Document(materials=(Material(id="m", name="M", steps=textures),))
     path, missing = run(pack.pack(document, tmp_path, tmp_path / "out"))
     assert missing == ["gone.png"]
     moved = project.read_document(path)
-    values = [image.read(path / t.path, space="data").mean() for t in moved.materials[0].textures[:2]]
+    values = [image.read(path / t.path, space="data").mean() for t in moved.materials[0].steps[:2]]
     assert values == pytest.approx([0, 1])
 
 
@@ -273,7 +273,7 @@ def test_a_pack_of_a_file_that_goes_meanwhile_is_refused_in_words(tmp_path):
     for name in ("first.png", "map.png"):
         picture.write(tmp_path / name, np.full((2, 2, 3), 0.5))
     textures = (Picture(path="first.png"), Picture(path="map.png"))
-    document = Document(materials=(Material(id="m", name="M", textures=textures),))
+    document = Document(materials=(Material(id="m", name="M", steps=textures),))
     for target in ("out", "out.zip"):
         work = pack.pack(document, tmp_path, tmp_path / target)
         next(work)
@@ -303,7 +303,7 @@ def test_a_pack_takes_nothing_from_outside_unasked_and_never_what_is_no_picture(
         for name in names:
             (home / name).symlink_to(far / name)
     textures = tuple(Picture(path=name) for name in (*names, "own.png", "fake.png"))
-    document = Document(materials=(Material(id="m", name="M", textures=textures),))
+    document = Document(materials=(Material(id="m", name="M", steps=textures),))
     assert pack.outside(document, home) == [far / "secret.png", far / "wood.png"]
     for with_outside, wanted in ((False, {"own.png"}), (True, {"own.png", "wood.png"})):
         target = tmp_path / f"packed-{with_outside}"

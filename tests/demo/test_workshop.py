@@ -29,7 +29,7 @@ def test_it_is_an_ordinary_project_with_all_it_needs(demo):
         assert not thing.mesh or thing.mesh in demo.assets.meshes
         assert not thing.material or document.find("materials", thing.material), thing.name
     for material in document.materials:
-        for texture in material.textures:
+        for texture in material.steps:
             assert (texture.path, texture.space) in demo.assets.images
     assert project.read_document(demo.path) == document
 

@@ -19,7 +19,7 @@ ABOVE = sets.view(eye=(0, 0, 100), target=(0, 0, 0), focal_mm=360, size=(32, 32)
 # Colours that are linear over the plane: at (x, y) they are (x, y, 1 / 2), each from 0 to 1.
 SHARES = (sets.PLANE.vertices[:, :2] + 5) / 10
 TINTED = replace(sets.PLANE, uvs=SHARES, colours=np.insert(SHARES, 2, 0.5, axis=1))
-OWN = MeshColours(parameter="base_color", multiply=True)
+OWN = MeshColours(parameter="base_color", blend="multiply")
 
 
 def at_pixels() -> np.ndarray:
@@ -29,7 +29,7 @@ def at_pixels() -> np.ndarray:
 
 
 def shown(mesh, *steps, **values):
-    material = Material(id="m", specular_weight=0, specular_ior=1, textures=steps, **values)
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=steps, **values)
     return sets.picture(*sets.one_thing(mesh, material, sets.white_dome(), camera=ABOVE, quality=sets.deep(64)))
 
 
@@ -61,7 +61,7 @@ def test_what_glows_in_its_meshs_colours_gives_that_light(mode, engine):
         base_color=(0, 0, 0),
         specular_weight=0,
         emission_luminance=10,
-        textures=(MeshColours(parameter="emission_color"),),
+        steps=(MeshColours(parameter="emission_color", blend="multiply"),),
     )
     panel = forms.panel([(-1, -1, 2), (-1, 1, 2), (1, 1, 2), (1, -1, 2)])
     assert panel.normals[0][2] == -1

@@ -143,7 +143,7 @@ def under_a_pane(pane: Material, images: dict, mode: str) -> np.ndarray:
 def test_a_pane_coloured_by_a_picture_casts_its_colour(engine):
     red = np.zeros((4, 4, 3), np.float32) + np.array([0.8, 0.1, 0.05], np.float32)
     glass = {"transmission_weight": 1, "geometry_thin_walled": True, "specular_roughness": 0}
-    stained = Material(id="p", textures=(Picture(parameter="transmission_color", path="r.png"),), **glass)
+    stained = Material(id="p", steps=(Picture(parameter="transmission_color", path="r.png"),), **glass)
     plain = Material(id="p", transmission_color=(0.8, 0.1, 0.05), **glass)
     expected = under_a_pane(plain, {}, "light")
     for mode, near in (("light", 0.01), ("material", 0.05), ("mis", 0.01)):
@@ -156,7 +156,7 @@ def test_a_picture_says_how_much_a_pane_lets_through(engine, weight):
     picture = np.full((4, 4, 3), weight, np.float32)
     texture = Picture(parameter="transmission_weight", path="w.png", space="data")
     values = {"geometry_thin_walled": True, "specular_roughness": 0, "base_color": (0, 0, 0)}
-    driven = Material(id="p", transmission_weight=1 - weight, textures=(texture,), **values)
+    driven = Material(id="p", transmission_weight=1 - weight, steps=(texture,), **values)
     plain = Material(id="p", transmission_weight=weight, **values)
     for mode in ("light", "mis"):
         expected = under_a_pane(plain, {}, mode)
@@ -176,7 +176,7 @@ def test_a_rough_pane_casts_no_sharp_light(engine):
 def test_pictures_above_one_make_no_light(engine, invert):
     bright = np.full((4, 4, 3), 5.0, np.float32)
     texture = Picture(parameter="base_color", path="b.exr", invert=invert)
-    material = Material(id="m", specular_weight=0, specular_ior=1, textures=(texture,))
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(texture,))
     document, assets = sets.one_thing(sets.BALL, material, sets.white_dome(), quality=sets.deep(64))
     film = sets.picture(document, Assets(assets.meshes, {("b.exr", "colour"): bright}))
     seen = film.beauty()[film.alpha > 0.999]

@@ -27,7 +27,7 @@ def image():
 
 def albedo(image, *textures, **values) -> np.ndarray:
     """Return the (32, 32, 3) albedo of the plane seen from above."""
-    material = Material(id="m", specular_weight=0, specular_ior=1, textures=textures, **values)
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=textures, **values)
     document, assets = sets.one_thing(PLANE, material, sets.white_dome(), camera=ABOVE, quality=sets.deep(64))
     pictures = {texture.picture: image for texture in textures if texture.picture}
     return sets.picture(document, Assets(assets.meshes, pictures)).albedo
@@ -35,7 +35,7 @@ def albedo(image, *textures, **values) -> np.ndarray:
 
 def small(texture, image) -> np.ndarray:
     """Return what the small picture shows, as coarse as the render."""
-    return sampled(texture, image, 128).reshape(32, 4, 32, 4, 3).mean((1, 3))
+    return sampled(texture, {texture.picture: image}, 128).reshape(32, 4, 32, 4, 3).mean((1, 3))
 
 
 def apart(a, b) -> float:
@@ -84,10 +84,10 @@ def test_a_muted_picture_is_as_if_it_were_not_there(engine, image):
 
 def test_a_glow_is_dimmed_by_the_share_of_its_picture(engine):
     dark = np.zeros((2, 2, 3), np.float32)
-    texture = Picture(parameter="emission_color", path="g.png", amount=0.25)
-    material = Material(id="m", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100, textures=(texture,))
+    texture = Picture(parameter="emission_color", path="g.png", amount=0.25, blend="multiply")
+    material = Material(id="m", base_color=(0, 0, 0), specular_weight=0, emission_luminance=100, steps=(texture,))
     document, assets = sets.one_thing(PLANE, material, camera=ABOVE, quality=sets.deep(8))
     film = sets.picture(document, Assets(assets.meshes, {("g.png", "colour"): dark}))
-    plain, _ = sets.one_thing(PLANE, edit.changed(material, textures=()), camera=ABOVE, quality=sets.deep(8))
+    plain, _ = sets.one_thing(PLANE, edit.changed(material, steps=()), camera=ABOVE, quality=sets.deep(8))
     whole = sets.picture(plain, assets)
     assert film.beauty()[16, 16] == pytest.approx(whole.beauty()[16, 16] * 0.75, rel=1e-3)

@@ -5,7 +5,7 @@ import pytest
 from numba import njit
 
 from nocturne.engine import pictures
-from nocturne.engine.kernels.patterns.picture import texture
+from nocturne.engine.kernels.patterns.image import texture
 from nocturne.engine.layout import pattern
 from nocturne.engine.pictures import LINE, Pictures, halved
 from nocturne.engine.prepare import Preparer
@@ -40,9 +40,9 @@ def bilinear(image, places):
 
 
 def prepared(image):
-    material = Material(id="m", textures=(Picture(parameter="base_color", path="p.png"),))
+    material = Material(id="m", steps=(Picture(parameter="base_color", path="p.png"),))
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome())
-    key = material.textures[0].picture
+    key = material.steps[0].picture
     return Preparer().prepare(document, Assets(assets.meshes, {key: image}))
 
 
@@ -105,7 +105,7 @@ def test_far_away_a_fine_picture_is_seen_without_speckle(engine):
     checks = (np.indices((512, 512)).sum(0) % 2).astype(np.float32)
     image = np.repeat(checks[..., None], 3, axis=2)
     step = Picture(parameter="base_color", path="p.png", repeat=(8, 8))
-    material = Material(id="m", specular_weight=0, specular_ior=1, textures=(step,))
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,))
     camera = sets.view(eye=(0, 0, 60), target=(0, 0, 0), focal_mm=360, size=(24, 24))
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(1))
     albedo = sets.picture(document, Assets(assets.meshes, {step.picture: image})).albedo

@@ -214,7 +214,7 @@ def test_texture_and_normal_map(engine):
     checks[0, 1] = checks[1, 0] = (0, 0, 1)
     checks = np.kron(checks, np.ones((8, 8, 1), np.float32))
     texture = Picture(parameter="base_color", path="checks.png", repeat=(0.1, 0.1), offset=(0.0, 0.0))
-    material = Material(id="m", specular_weight=0, specular_ior=1, textures=(texture,))
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(texture,))
     camera = sets.view(eye=(0, 0, 20), target=(0, 0, 0), focal_mm=100, size=(32, 32))
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(32))
     film = sets.picture(document, Assets(assets.meshes, {("checks.png", "colour"): checks}))
@@ -224,7 +224,7 @@ def test_texture_and_normal_map(engine):
     assert blue.any()
     tilted = np.full((2, 2, 3), (1.0, 0.5, 0.5), np.float32)
     bump = Picture(parameter="geometry_normal", path="n.png", space="data", amount=0.6)
-    document = edit.alter(document, "materials", "m", textures=(bump,))
+    document = edit.alter(document, "materials", "m", steps=(bump,))
     film = sets.picture(document, Assets(assets.meshes, {("n.png", "data"): tilted}))
     assert film.normal[16, 16, 0] > 0.3
 

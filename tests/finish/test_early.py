@@ -30,7 +30,7 @@ SIZE = (128, 96)
 def room():
     """Return a set with a chequered floor, balls of clay, mirror and light, and two light groups."""
     floor = Material(
-        id="floor", textures=(Checker(parameter="base_color", second=(0.1, 0.1, 0.1), repeat=(0.5, 0.5)),), **MATT
+        id="floor", steps=(Checker(parameter="base_color", second=(0.1, 0.1, 0.1), repeat=(0.5, 0.5)),), **MATT
     )
     clay = Material(id="clay", base_color=(0.6, 0.3, 0.2), **MATT)
     mirror = Material(id="mirror", base_metalness=1, base_color=(0.9, 0.9, 0.9), specular_roughness=0.0)

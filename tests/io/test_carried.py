@@ -19,7 +19,7 @@ from nocturne.scene.thing import Thing
 
 BYTES = np.array([(255, 0, 0), (0, 255, 0), (0, 0, 255), (128, 128, 128)], np.uint8)
 CORNERS = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 1.0, 0.0), (0.0, 1.0, 0.0)]
-OWN = MeshColours(parameter="base_color", multiply=True)
+OWN = MeshColours(parameter="base_color", blend="multiply")
 
 
 def by_place(mesh) -> dict[tuple, tuple]:
@@ -36,7 +36,7 @@ def test_a_ply_brings_its_colours(tmp_path):
     arrival = read(tmp_path / "a.ply")
     (thing,), (made,), (material,) = arrival.things, arrival.meshes.values(), arrival.materials
     assert thing.material == material.id
-    assert material.textures == (OWN,)
+    assert material.steps == (OWN,)
     found = by_place(made)
     for corner, byte in zip(CORNERS, BYTES):
         assert found[corner] == pytest.approx(working(decode_srgb(byte / 255)), abs=1e-5)
@@ -50,7 +50,7 @@ def test_a_gltf_brings_its_colours_linear(tmp_path):
     arrival = read(tmp_path / "a.glb")
     worn = {m.id: m for m in arrival.materials}
     thing = next(t for t in arrival.things if t.mesh)
-    assert worn[thing.material].textures[-1] == OWN
+    assert worn[thing.material].steps[-1] == OWN
     found = by_place(arrival.meshes[thing.mesh])
     for corner, byte in zip(CORNERS, BYTES):
         assert found[corner] == pytest.approx(working(byte / 255), abs=1e-5)
@@ -91,7 +91,7 @@ def test_a_stage_brings_display_colours_where_they_are_asked_for(tmp_path, how, 
     if bound == "other":
         assert made.colours is None, "a material of its own goes before what a viewport would show"
         return
-    assert worn.textures == (OWN,)
+    assert worn.steps == (OWN,)
     for triangle, own in zip(made.triangles, ((0, 1, 2), (0, 2, 3)) if how == "vertex" else ((0,), (1,))):
         expected = working(colours[[0] if how == "constant" else list(own)])
         order = np.argsort([CORNERS.index(tuple(v)) for v in made.vertices[triangle].tolist()])
@@ -107,7 +107,7 @@ def test_what_vertices_carry_goes_out_and_comes_back(tmp_path, suffix):
     ball = forms.ball(1.0, segments=16)
     mesh = replace(ball, colours=working((ball.vertices + 1) / 2), more_uvs=ball.vertices[:, 1:])
     rough = Picture(parameter="specular_roughness", path="p.png", space="green", uv_set=2)
-    tinted = Material(id="t", name="Tinted", base_color=(1.0, 1.0, 1.0), textures=(OWN, rough))
+    tinted = Material(id="t", name="Tinted", base_color=(1.0, 1.0, 1.0), steps=(OWN, rough))
     plain = Material(id="p", name="Plain", base_color=(0.5, 0.5, 0.5))
     things = (Thing(id="a", name="A", mesh="m", material="t"), Thing(id="b", name="B", mesh="m", material="p"))
     document = Document(things=things, materials=(tinted, plain))
@@ -117,7 +117,7 @@ def test_what_vertices_carry_goes_out_and_comes_back(tmp_path, suffix):
     arrival = read(path)
     worn = {m.id: m for m in arrival.materials}
     first = next(t for t in arrival.things if t.name == "A")
-    steps = worn[first.material].textures
+    steps = worn[first.material].steps
     found = {(s.kind, s.parameter, s.uv_set) for s in steps}
     assert found >= {("colours", "base_color", 1), ("picture", "specular_roughness", 2)}
     back = arrival.meshes[first.mesh]
@@ -126,4 +126,4 @@ def test_what_vertices_carry_goes_out_and_comes_back(tmp_path, suffix):
     assert back.colours == pytest.approx(mesh.colours[which], abs=1e-5)
     assert back.more_uvs == pytest.approx(mesh.more_uvs[which], abs=1e-5)
     second = next(t for t in arrival.things if t.name == "B")
-    assert not any(s.kind == "colours" for s in worn[second.material].textures)
+    assert not any(s.kind == "geomcolor" for s in worn[second.material].steps)

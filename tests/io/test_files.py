@@ -235,7 +235,7 @@ def test_a_project_there_and_back(tmp_path):
     document = Document(
         name="Étude",
         things=(Thing(id="a", name="A", mesh="models/m.glb#ball", material="m"),),
-        materials=(Material(id="m", textures=(Picture(path="t.png"),)),),
+        materials=(Material(id="m", steps=(Picture(path="t.png"),)),),
     )
     write_glb(tmp_path / "models" / "m.glb", {"ball": sets.BALL})
     picture.write(tmp_path / "t.png", np.full((4, 4, 3), 0.5))
@@ -253,7 +253,7 @@ def test_a_project_there_and_back(tmp_path):
 def test_a_project_with_missing_files_still_opens(tmp_path):
     document = Document(
         things=(Thing(id="a", mesh="gone.glb#x"), Thing(id="b", mesh="bad.ply")),
-        materials=(Material(id="m", textures=(Picture(path="gone.png"),)),),
+        materials=(Material(id="m", steps=(Picture(path="gone.png"),)),),
     )
     (tmp_path / "bad.ply").write_bytes(b"ply\nformat ascii 1.0\nelement vertex 999999999999\nend_header\n")
     project.save_document(tmp_path, document)
@@ -284,13 +284,13 @@ def test_paths_follow_a_project_to_another_folder(tmp_path):
     document = Document(
         things=(Thing(id="a", mesh="models/m.glb#ball"), Thing(id="b", name="Group")),
         lights=(make_light(id="e", kind="environment", image="sky.exr"),),
-        materials=(Material(id="m", textures=(Picture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
+        materials=(Material(id="m", steps=(Picture(parameter="base_color", path=str(tmp_path / "one/wood.png")),)),),
     )
     place = Relocation(tmp_path / "one", tmp_path / "two")
     moved = place.document(document)
     assert moved.things[0].mesh == "../one/models/m.glb#ball"
     assert moved.lights[0].image == "../one/sky.exr"
-    assert moved.materials[0].textures[0].path == "../one/wood.png"
+    assert moved.materials[0].steps[0].path == "../one/wood.png"
     assert moved.things[1] is document.things[1]
     later = edit.alter(document, "lights", "e", power=3.0)
     assert place.document(later).things is moved.things, "what two steps share they share afterwards"

@@ -168,7 +168,7 @@ def test_a_name_that_is_too_long_is_a_missing_file_and_not_the_end(tmp_path):
     long = "a" * 400
     document = Document(
         things=(Thing(id="t", name="T", mesh=f"{long}.glb#x"),),
-        materials=(Material(id="m", name="M", textures=(Picture(path=f"{long}.png"),)),),
+        materials=(Material(id="m", name="M", steps=(Picture(path=f"{long}.png"),)),),
     )
     project.save_document(tmp_path / "a.nocturne", document)
     loaded = run(project.load(tmp_path / "a.nocturne"))

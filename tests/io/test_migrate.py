@@ -48,7 +48,7 @@ def test_pictures_of_format_2_count_whole_but_for_the_strength_of_normal_maps():
         ],
     }
     document = Document.model_validate(migrated(old, FORMAT_VERSION))
-    assert [texture.amount for texture in document.find("materials", "wood").textures] == [1.0, 0.6]
+    assert [texture.amount for texture in document.find("materials", "wood").steps] == [1.0, 0.6]
 
 
 def test_lights_of_format_4_keep_what_their_kind_has():
@@ -79,8 +79,8 @@ def test_what_drove_a_parameter_before_there_were_other_steps_is_a_picture():
         "materials": [{"id": "m", "textures": [{"path": "a.png", "amount": 0.5}]}, {"id": "bare"}],
     }
     document = Document.model_validate(migrated(old, FORMAT_VERSION))
-    (step,) = document.materials[0].textures
-    assert (step.kind, step.path, step.amount) == ("picture", "a.png", 0.5)
+    (step,) = document.materials[0].steps
+    assert (step.kind, step.path, step.amount) == ("image", "a.png", 0.5)
     assert migrated({"version": 5, "materials": "damaged"}, FORMAT_VERSION)["materials"] == "damaged"
     odd = {"version": 6, "materials": [{"id": "m", "textures": [{"kind": "sparkle"}]}]}
     with pytest.raises(ValueError, match="sparkle"):

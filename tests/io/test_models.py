@@ -57,8 +57,8 @@ def whole(tmp_path) -> tuple[Document, Assets]:
             coat_roughness=0.1,
             coat_ior=1.5,
             coat_darkening=0.0,
-            textures=(
-                Picture(parameter="base_color", path="colour.png", multiply=True, **placing),
+            steps=(
+                Picture(parameter="base_color", path="colour.png", blend="multiply", **placing),
                 Picture(parameter="specular_roughness", path="parts.png", space="green", **placing),
                 Picture(parameter="base_metalness", path="parts.png", space="blue", **placing),
                 Picture(parameter="geometry_normal", path="normal.png", space="data", amount=0.5, **placing),
@@ -152,7 +152,7 @@ def test_a_set_goes_out_and_comes_back_equal(tmp_path, whole, suffix):
     for old in document.materials:
         new = next(m for m in again.materials if m.name == old.name)
         for field in ("base_metalness", "specular_roughness", "specular_ior", "transmission_weight", "coat_weight"):
-            driven = {t.parameter for t in old.textures}
+            driven = {t.parameter for t in old.steps}
             if field not in driven:
                 assert getattr(new, field) == pytest.approx(getattr(old, field), abs=1e-6), (old.name, field)
         if old.transmission_weight:
@@ -165,9 +165,9 @@ def test_a_set_goes_out_and_comes_back_equal(tmp_path, whole, suffix):
     wood, old = next(m for m in again.materials if m.name == "Wood"), document.materials[0]
     if suffix == ".glb":
         assert wood.base_color == pytest.approx(old.base_color, abs=1e-6)
-    assert {(t.parameter, t.space) for t in wood.textures} == {(t.parameter, t.space) for t in old.textures}
-    for step in wood.textures:
-        source = next(t for t in old.textures if t.parameter == step.parameter)
+    assert {(t.parameter, t.space) for t in wood.steps} == {(t.parameter, t.space) for t in old.steps}
+    for step in wood.steps:
+        source = next(t for t in old.steps if t.parameter == step.parameter)
         assert step.affine() == pytest.approx(source.affine(), abs=1e-6)
         file = path.parent / (path.name + step.path if step.path.startswith("#") else step.path)
         taken = image.read(file, space=step.space)
@@ -348,9 +348,9 @@ def test_gltf_materials_arrive_with_their_extensions(tmp_path):
     assert (m.specular_ior, m.specular_weight, m.transmission_weight, m.transmission_depth) == (1.7, 0.5, 0.9, 0.3)
     assert m.base_color == pytest.approx((0.5, 0.5, 0.5))
     assert m.emission_luminance == pytest.approx(25.0)
-    step, colours = m.textures
-    assert (colours.kind, colours.parameter, colours.multiply) == ("colours", "base_color", True)
-    assert (step.path, step.space, step.multiply) == ("a b.png", "colour", True)
+    step, colours = m.steps
+    assert (colours.kind, colours.parameter, colours.blend) == ("geomcolor", "base_color", "multiply")
+    assert (step.path, step.space, step.blend) == ("a b.png", "colour", "multiply")
     assert (bare.base_metalness, bare.specular_roughness) == (1.0, 1.0), "the standard's own defaults"
     assert any("sheen" in words for words in arrival.lost)
     assert any("alpha" in words for words in arrival.lost)
@@ -429,8 +429,8 @@ def test_an_obj_arrives_with_objects_materials_and_faces_of_any_shape(tmp_path):
     assert any("without area" in words for words in arrival.mended)
     wood, brass = arrival.materials[:2]
     assert wood.specular_roughness == pytest.approx((2 / 100) ** 0.25)
-    assert wood.textures[0].path == "maps/old wood.png"
-    assert wood.textures[0].repeat == (2.0, 3.0)
+    assert wood.steps[0].path == "maps/old wood.png"
+    assert wood.steps[0].repeat == (2.0, 3.0)
     assert (brass.base_metalness, brass.specular_roughness) == (1.0, 0.3)
     assert any("map_bump" in words for words in arrival.lost)
     up = box_in_metres(arrival, Wanted.all_of(arrival))
@@ -447,7 +447,7 @@ def test_missing_pictures_are_found_in_a_folder(tmp_path):
     picture.write(tmp_path / "other" / "deep" / "Wood.PNG", np.zeros((2, 2, 3)))
     found = read.with_folder(arrival, tmp_path / "model" / "a.obj", tmp_path / "other")
     assert found.missing == ()
-    assert found.materials[0].textures[0].path == "../other/deep/Wood.PNG"
+    assert found.materials[0].steps[0].path == "../other/deep/Wood.PNG"
 
 
 def test_a_dome_lights_picture_is_missed_and_found_as_a_materials_is(tmp_path):
@@ -692,7 +692,7 @@ def test_convert_there_and_back(tmp_path, whole):
     run(convert.convert(tmp_path / "set.glb", tmp_path / "p" / "set.nocturne"))
     opened = run(project.load(tmp_path / "p" / "set.nocturne"))
     assert opened.assets.problems == ()
-    assert len(opened.assets.images) == len({t.picture for m in opened.document.materials for t in m.textures})
+    assert len(opened.assets.images) == len({t.picture for m in opened.document.materials for t in m.steps})
     assert {"Ground", "Ball", "Two", "Hidden"} <= {t.name for t in opened.document.things}
     assert opened.document.view.name == "Camera"
     run(convert.convert(tmp_path / "p" / "set.nocturne", tmp_path / "again.usda"))

@@ -17,7 +17,7 @@ from nocturne.scene.thing import Thing
 
 def test_layers_and_pictures_of_a_stage_come_along(tmp_path):
     picture.write(tmp_path / "wood.png", np.full((4, 4, 3), 0.5))
-    material = Material(id="m", name="Wood", textures=(Picture(path="wood.png"),))
+    material = Material(id="m", name="Wood", steps=(Picture(path="wood.png"),))
     document = Document(things=(Thing(id="t", name="Box", form=Box(), material="m"),), materials=(material,))
     home = tmp_path / "home"
     home.mkdir()

@@ -16,7 +16,7 @@ def spoil(document, folder):
     """Return the demo with a picture that lies elsewhere, a missing table, a dome besides the sky, a tiny thing."""
     picture.write(folder / "found" / "grain-of-the-test.png", np.full((4, 4, 3), 0.5))
     texture = Picture(parameter="specular_roughness", path="gone/grain-of-the-test.png", space="data")
-    document = edit.alter(document, "materials", "brass", textures=(texture,))
+    document = edit.alter(document, "materials", "brass", steps=(texture,))
     document, step = grading.add_step(document, "lut")
     document = grading.alter_step(document, step, path="gone/look.cube")
     document = edit.put(document, "lights", make_light(id="dome", name="Dome", kind="dome", unit="nit", power=1.0))
@@ -70,7 +70,7 @@ def test_each_fault_is_shown_and_mended_at_one_press(qtbot, make_window, small_d
         next(button for text, button in buttons.items() if text.startswith(press)).click()
         looked()
     assert sheet.title.text() == "Preflight: nothing found"
-    assert session.document.find("materials", "brass").textures[0].path == "found/grain-of-the-test.png"
+    assert session.document.find("materials", "brass").steps[0].path == "found/grain-of-the-test.png"
     key = ("found/grain-of-the-test.png", "data")
     qtbot.waitUntil(lambda: key in session.assets.images, timeout=120000)
     assert len(session.history.steps) == steps + 5, "each mend is one step to undo"

@@ -46,7 +46,7 @@ def window(qtbot, make_window):
         Thing(id="b", name="B", form=box(), place=(2.0, 0.0, 0.0), material="m"),
     )
     step = Picture(parameter="base_color", path="p.png")
-    document = edit.changed(session.document, things=things, materials=(Material(id="m", textures=(step,)),))
+    document = edit.changed(session.document, things=things, materials=(Material(id="m", steps=(step,)),))
     view = edit.changed(document.view, eye=(1.0, -5.0, 4.0), target=(1.0, 0.0, 0.4), focal_mm=40)
     session.push(edit.put(document, "views", view), "Set")
     shown(qtbot, window)

@@ -72,7 +72,7 @@ def kept_set(tmp_path):
     """Return (document, assets, folder): a group with lamp, picture, cut, and a scatter whose source is elsewhere."""
     picture.write(tmp_path / "p.png", np.full((4, 4, 3), 0.5))
     glb.write_glb(tmp_path / "m.glb", {"ball": forms.ball(0.5, segments=16)})
-    worn = Material(id="w", name="Worn", textures=(Picture(parameter="base_color", path="p.png"),))
+    worn = Material(id="w", name="Worn", steps=(Picture(parameter="base_color", path="p.png"),))
     bead = Material(id="b", name="Bead", base_color=(0.1, 0.2, 0.3))
     things = (
         Thing(id="room", name="Room", place=(10.0, 5.0, 1.0), turn_deg=(0, 0, 30)),

@@ -67,15 +67,15 @@ def test_missing_files_are_found_elsewhere_or_left_out(folder):
     texture = Picture(parameter="base_color", path="wood.png")
     unchosen = Picture(parameter="specular_roughness", path="", space="data")
     document = sound(
-        materials=(edit.changed(CLAY, textures=(texture,)), edit.changed(GLASS, textures=(unchosen,)), WATER),
+        materials=(edit.changed(CLAY, steps=(texture,)), edit.changed(GLASS, steps=(unchosen,)), WATER),
         things=(Thing(id="t", name="Ball", mesh="gone.glb#ball", material="clay"),),
     )
     findings = found(document, folder)
     assert [f.check for f in findings] == ["missing files"] * 2
     by_part = {f.part: f for f in findings}
     after = mended(by_part["materials"], document, folder)
-    assert after.materials[0].textures[0].path == "more/wood.png"
-    assert mended(by_part["materials"], document, folder, 1).materials[0].textures == ()
+    assert after.materials[0].steps[0].path == "more/wood.png"
+    assert mended(by_part["materials"], document, folder, 1).materials[0].steps == ()
     hidden = by_part["things"].mends[-1].edit(document)
     assert hidden.things[0].visible is False
 
@@ -97,11 +97,11 @@ def test_missing_tables_are_found_elsewhere_or_left_out(folder):
 def test_data_read_as_colour(folder):
     picture.write(folder / "rough.png", np.zeros((2, 2, 3)))
     wrong = Picture(parameter="specular_roughness", path="rough.png", space="colour")
-    document = sound(materials=(edit.changed(CLAY, textures=(wrong,)), GLASS, WATER))
+    document = sound(materials=(edit.changed(CLAY, steps=(wrong,)), GLASS, WATER))
     (finding,) = found(document, folder)
     assert finding.check == "pictures read wrongly"
     after = mended(finding, document, folder)
-    assert after.materials[0].textures[0].space == "data"
+    assert after.materials[0].steps[0].space == "data"
 
 
 def test_doubled_environments(folder):

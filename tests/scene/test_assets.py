@@ -18,7 +18,7 @@ def test_all_kinds_of_files_are_named_once_and_nothing_else():
         Picture(parameter="specular_roughness", path="wood.png", space="data"),
         Picture(parameter="coat_roughness", path="", space="data"),
     )
-    document = edit.put(document, "materials", Material(id="m", name="Wood", textures=pictures))
+    document = edit.put(document, "materials", Material(id="m", name="Wood", steps=pictures))
     document = edit.put(document, "lights", make_light(id="l1", name="Sky", kind="environment", image="sky.exr"))
     document, lut = grading.add_step(document, "lut")
     assert Named.of(document).luts == set(), "a step without a file names none"

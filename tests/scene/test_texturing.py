@@ -47,13 +47,13 @@ def test_fitted_turned_and_given():
 
 def test_a_picture_is_as_wide_as_it_is_typed():
     step = Picture(parameter="base_color", path="p.png", repeat=(5.0, 4.0))
-    board = Material(id="m", textures=(step,))
+    board = Material(id="m", steps=(step,))
     larger = PLATE.model_copy(update={"id": "b", "size": (2.0, 2.0, 2.0), "material": "m"})
     plate = PLATE.model_copy(update={"material": "m"})
     document = Document(things=(plate, larger, Thing(id="c", form=Ground())), materials=(board,))
     width = texturing.picture_width
     assert [width(document, NONE, id) for id in "abc"] == [pytest.approx(0.2), pytest.approx(0.4), None]
-    turned = edit.put(document, "materials", edit.changed(board, textures=(edit.changed(step, turn_deg=90.0),)))
+    turned = edit.put(document, "materials", edit.changed(board, steps=(edit.changed(step, turn_deg=90.0),)))
     assert width(turned, NONE, "a") == pytest.approx(0.25)
     typed = texturing.with_picture_width(document, NONE, ("a", "b", "c"), 0.3)
     assert [width(typed, NONE, id) for id in "ab"] == pytest.approx([0.3, 0.3])

@@ -67,7 +67,7 @@ def with_wood(qtbot, make_window, demo) -> tuple:
     """Return a window on a material of three pictures, and that material."""
     window = make_window(demo)
     wait_for_picture(qtbot, window)
-    wood = next(m for m in window.session.document.materials if len(m.textures) == 3)
+    wood = next(m for m in window.session.document.materials if len(m.steps) == 3)
     window.session.choose("materials", wood.id)
     window.session.go_to("materials")
     return window, wood
@@ -78,7 +78,7 @@ def test_a_checker_drives_a_parameter_as_a_picture_does(qtbot, make_window, demo
     session, sheet = window.session, window.sheets["materials"]
 
     def steps():
-        return session.document.find("materials", wood.id).textures
+        return session.document.find("materials", wood.id).steps
 
     before = len(sheet.rows)
     qtbot.mouseClick(sheet.add_checker, Qt.MouseButton.LeftButton)
@@ -95,7 +95,7 @@ def test_a_checker_drives_a_parameter_as_a_picture_does(qtbot, make_window, demo
     assert row.picture.image != seen
     session.undo()
     session.undo()
-    assert steps() == wood.textures
+    assert steps() == wood.steps
     assert sheet.rows[0].file.isVisible(), "the row that is left shows its own kind"
 
 
@@ -104,10 +104,10 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     session, sheet = window.session, window.sheets["materials"]
 
     def textures():
-        return session.document.find("materials", wood.id).textures
+        return session.document.find("materials", wood.id).steps
 
     top, bottom = sheet.rows[0], sheet.rows[2]
-    assert (bottom.texture, top.texture) == (wood.textures[0], wood.textures[2]), "the last one lies on top"
+    assert (bottom.texture, top.texture) == (wood.steps[0], wood.steps[2]), "the last one lies on top"
     assert len({row.picture.image.cacheKey() for row in sheet.rows}) == 3
     seen = bottom.picture.image.copy()
 
@@ -153,7 +153,7 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     assert (changed.path, "colour") not in demo.assets.images
     qtbot.waitUntil(lambda: (changed.path, "colour") in session.assets.images, timeout=120000)
     assert sheet.rows[0].picture.image is not None, "the file is read anew, as a colour"
-    session.edit(edit.alter, "materials", wood.id, textures=(edit.changed(changed, path="gone.png"),), label="Lose it")
+    session.edit(edit.alter, "materials", wood.id, steps=(edit.changed(changed, path="gone.png"),), label="Lose it")
     assert sheet.rows[0].picture.image is None
     assert "missing" in sheet.rows[0].file.toolTip()
 
@@ -166,11 +166,11 @@ def test_typing_in_a_row_that_goes_away_harms_nothing(qtbot, make_window, demo):
     entry.setFocus()
     entry.selectAll()
     QTest.keyClicks(entry, "30")
-    session.edit(edit.alter, "materials", wood.id, textures=wood.textures[:1], label="Remove two")
+    session.edit(edit.alter, "materials", wood.id, steps=wood.steps[:1], label="Remove two")
     row.committed.emit(edit.changed(row.texture, amount=0.3), None)  # as its entry does when it loses the keyboard
     window.picture.setFocus()
     qtbot.waitUntil(lambda: len(sheet.rows) == 1, timeout=120000)
-    assert session.document.find("materials", wood.id).textures == wood.textures[:1]
+    assert session.document.find("materials", wood.id).steps == wood.steps[:1]
 
 
 def act(row, words: str) -> None:

@@ -181,14 +181,14 @@ def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
     sheet.form.committed.emit("metal_from", "nk", None)
     assert "metal_n" in shown_rows(sheet.form)
     qtbot.mouseClick(sheet.add, LEFT)
-    texture = session.document.find("materials", "m").textures[0]
+    texture = session.document.find("materials", "m").steps[0]
     assert (texture.path, texture.parameter, texture.space) == ("wood.png", "base_color", "colour")
     row = sheet.pictures.itemAt(0).widget()
     row._switch(row.parameter.findData("specular_roughness"))
-    texture = session.document.find("materials", "m").textures[0]
+    texture = session.document.find("materials", "m").steps[0]
     assert (texture.parameter, texture.space) == ("specular_roughness", "data"), "numbers are not read as colour"
     sheet.pictures.itemAt(0).widget().removed.emit()
-    assert not session.document.find("materials", "m").textures
+    assert not session.document.find("materials", "m").steps
 
 
 def test_a_thing_sheet_tells_size_triangles_and_what_is_missing(qtbot, session):

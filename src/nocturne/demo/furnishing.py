@@ -60,7 +60,7 @@ def _wood(
         coat_weight=coat,
         coat_roughness=0.12,
         coat_ior=1.5,
-        textures=pictures,
+        steps=pictures,
     )
 
 
@@ -80,7 +80,7 @@ def materials() -> tuple[Material, ...]:
             name="Slate plaster",
             specular_roughness=0.62,
             specular_weight=0.7,
-            textures=(
+            steps=(
                 _picture("base_color", "plaster_colour", space="colour", per_metre=0.42),
                 _picture("geometry_normal", "plaster_normal", per_metre=0.42, amount=0.7),
             ),
@@ -95,7 +95,7 @@ def materials() -> tuple[Material, ...]:
             metal_n=brass_n,
             metal_k=brass_k,
             specular_roughness=0.22,
-            textures=handled,
+            steps=handled,
         ),
         Material(
             id="polished-brass",
@@ -137,7 +137,7 @@ def materials() -> tuple[Material, ...]:
             id="stone",
             name="Grey stone",
             specular_roughness=0.55,
-            textures=(
+            steps=(
                 _picture("base_color", "stone_colour", space="colour"),
                 _picture("geometry_normal", "stone_normal", amount=0.8),
             ),
@@ -148,7 +148,7 @@ def materials() -> tuple[Material, ...]:
             specular_roughness=0.3,
             coat_weight=0.6,
             coat_roughness=0.08,
-            textures=(_picture("base_color", "bands_colour", space="colour"),),
+            steps=(_picture("base_color", "bands_colour", space="colour"),),
         ),
         Material(
             id="blue-enamel",
@@ -171,7 +171,7 @@ def materials() -> tuple[Material, ...]:
             name="Red stone",
             base_color=colour(0.62, 0.27, 0.16),
             specular_roughness=0.45,
-            textures=(_picture("geometry_normal", "stone_normal", amount=0.5),),
+            steps=(_picture("geometry_normal", "stone_normal", amount=0.5),),
         ),
         Material(
             id="green-enamel",
@@ -249,7 +249,7 @@ def materials() -> tuple[Material, ...]:
             name="Orbit drawing",
             specular_roughness=0.75,
             specular_weight=0.6,
-            textures=(_picture("base_color", "drawing_colour", space="colour"),),
+            steps=(_picture("base_color", "drawing_colour", space="colour"),),
         ),
         Material(id="iron", name="Black iron", base_color=(0.03, 0.03, 0.032), specular_roughness=0.45),
         Material(id="hill", name="Hill", base_color=(0.05, 0.06, 0.035), specular_roughness=0.9, specular_weight=0.2),

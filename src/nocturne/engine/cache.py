@@ -14,6 +14,8 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
+from nocturne.engine.layout.steps import OFFSETS
+
 _PACKAGE = Path(__file__).resolve().parent
 _MANIFEST = "complete.json"
 _COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
@@ -40,6 +42,8 @@ def cache_key() -> str:
     for path in kernel_sources():
         digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
         digest.update(path.read_bytes())
+    # What steps of patterns are read from follows from their classes.
+    digest.update(repr(sorted(OFFSETS.items())).encode())
     for name in _COMPILED_WITH:
         digest.update(importlib.metadata.version(name).encode())
     digest.update(sys.version.encode())

@@ -1,37 +1,18 @@
 """From document parts to the numbers the kernels read; nothing after this file checks again."""
 
 import math
-from functools import cache
 
 import numpy as np
 
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import mat
-from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
 from nocturne.scene.camera import View, aperture_radius, half_width
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
-from nocturne.scene.patterns import Step
 from nocturne.scene.projection import camera_axes
 
 _ENDLESS = 1e30
-_OFFSETS = {
-    "base_color": (mat.BASE, 3),
-    "base_metalness": (mat.METALNESS, 1),
-    "specular_roughness": (mat.ROUGHNESS, 1),
-    "specular_color": (mat.SPECULAR_COLOR, 3),
-    "specular_weight": (mat.SPECULAR_WEIGHT, 1),
-    "specular_ior": (mat.IOR, 1),
-    "coat_ior": (mat.COAT_IOR, 1),
-    "transmission_weight": (mat.TRANSMISSION, 1),
-    "transmission_color": (mat.TRANS_COLOR, 3),
-    "coat_weight": (mat.COAT, 1),
-    "coat_color": (mat.COAT_COLOR, 3),
-    "coat_roughness": (mat.COAT_ROUGHNESS, 1),
-    "emission_color": (mat.EMISSION, 3),
-    "geometry_normal": (mat.NORMAL, 3),
-}
 
 
 def absorption(colour: tuple[float, float, float], depth: float) -> np.ndarray:
@@ -44,7 +25,7 @@ def absorption(colour: tuple[float, float, float], depth: float) -> np.ndarray:
 def material_row(material: Material) -> np.ndarray:
     """Return the float32 row of a material."""
     m = material
-    normal = next((x for x in reversed(m.textures) if x.parameter == "geometry_normal" and x.on), None)
+    normal = next((x for x in reversed(m.steps) if x.parameter == "geometry_normal" and x.on), None)
     return mat.FLOATS.filled(
         np.float32,
         BASE=np.maximum(m.base_color, 0),
@@ -59,6 +40,8 @@ def material_row(material: Material) -> np.ndarray:
         COAT_IOR=m.coat_ior,
         COAT_COLOR=np.maximum(m.coat_color, 0),
         COAT_DARKENING=m.coat_darkening,
+        EMISSION_COLOR=np.maximum(m.emission_color, 0),
+        LUMINANCE=m.emission_luminance,
         EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance),
         N=m.metal_n,
         K=m.metal_k,
@@ -69,28 +52,6 @@ def material_row(material: Material) -> np.ndarray:
         NORMAL_AMOUNT=normal.amount if normal else 0,
         SIGMA_A=absorption(m.transmission_color, m.transmission_depth) if m.is_medium else 0,
     )
-
-
-@cache
-def _steps() -> dict:
-    """Return the file that works out each kind of step; kernels are imported only when they are needed."""
-    from nocturne.engine.kernels.patterns.steps import STEPS
-
-    return STEPS
-
-
-def binding(step: Step, slot: int) -> tuple[np.ndarray, np.ndarray]:
-    """Return the integer and float row of a step that drives a parameter; slot: of its picture, if it has one."""
-    offset, channels = _OFFSETS[step.parameter]
-    blend = pat.MULTIPLY if step.multiply or step.parameter == "emission_color" else pat.REPLACE
-    is_inverted = step.invert and step.parameter != "geometry_normal"
-    to_u, to_v = step.affine()
-    made = _steps()[step.kind]
-    whole = {"PARAMETER": offset, "CHANNELS": channels, "KIND": made.NUMBER, "TEXTURE": slot, "BLEND": blend}
-    whole["SECOND_SET"] = int(step.uv_set == 2)
-    stretch = math.sqrt(abs(to_u[0] * to_v[1] - to_u[1] * to_v[0]))
-    floats = {"TO_U": to_u, "TO_V": to_v, "STRETCH": stretch, "SHARE": step.share, "IS_INVERTED": is_inverted}
-    return pat.BINDING.filled(np.int32, **whole), pat.PLACEMENT.filled(np.float32, **floats, **made.parts(step))
 
 
 def camera_row(view: View, width: int, height: int) -> np.ndarray:

@@ -213,7 +213,7 @@ def _add_mesh(
     got.mesh_i.append(which)
     got.mesh_cdf.append(glowing.cdf)
     got.of_instance[instance] = index
-    got.leaf(index, replace(glowing.emitter, power=glowing.emitter.power * material.emission_luminance))
+    got.leaf(index, replace(glowing.emitter, power=glowing.emitter.power * (material.emission_luminance or 1.0)))
 
 
 def _finish(got: _Collector, drawn: Drawn) -> Lamps:

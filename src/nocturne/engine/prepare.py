@@ -15,10 +15,10 @@ from nocturne.engine.layout import bright, learned, mat
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import media as media_row
-from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
 from nocturne.engine.pictures import Pictures
+from nocturne.engine.program import Program
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -27,6 +27,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
+from nocturne.scene.patterns import every
 from nocturne.scene.projection import camera_axes, pixel_ray
 from nocturne.scene.shapes import Mesh
 
@@ -385,30 +386,22 @@ def _is_same(a: Any, b: Any) -> bool:
 
 def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, str], np.ndarray]:
     """Return the loaded pictures that materials use, in the order of their slots."""
-    keys = dict.fromkeys(step.picture for m in materials for step in m.textures)
+    keys = dict.fromkeys(step.picture for m in materials for step in every(m.steps))
     return {key: assets.images[key] for key in keys if key in assets.images}
 
 
 def _materials(
     materials: tuple[Material, ...], groups: tuple[str, ...], slots: tuple[tuple[str, str], ...]
 ) -> dict[str, np.ndarray]:
-    whole, bind_i, bind_f = [], [], []
+    program, whole = Program({key: slot for slot, key in enumerate(slots)}), []
     ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
     for material in materials:
-        first = len(bind_i)
-        for step in material.textures:
-            needs = step.picture
-            if step.on and (needs is None or needs in slots):
-                row_i, row_f = gate.binding(step, slots.index(needs) if needs is not None else 0)
-                bind_i.append(row_i)
-                bind_f.append(row_f)
         group = material.emission_group or "light"
         in_group = groups.index(group) if group in groups else 0
         whole.append(
             mat.WHOLE.filled(
                 np.int32,
-                FIRST_BINDING=first,
-                BINDINGS=len(bind_i) - first,
+                **program.add_material(material),
                 IS_MEDIUM=material.is_medium,
                 IS_THIN=material.geometry_thin_walled,
                 PASSES=material.is_medium and material.light_passes,
@@ -419,6 +412,5 @@ def _materials(
     return {
         "mat_f": np.stack([gate.material_row(m) for m in materials]),
         "mat_i": np.stack(whole),
-        "bind_i": np.stack(bind_i or [pat.BINDING.filled(np.int32)]),
-        "bind_f": np.stack(bind_f or [pat.PLACEMENT.filled(np.float32)]),
+        **program.tables(),
     }

@@ -130,6 +130,36 @@ def _things_may_be_made_here(raw: dict) -> dict:
     return raw
 
 
+def _steps_hold_steps(raw: dict) -> dict:
+    """7 to 8: steps go together with what lies under them in several ways, and can be driven themselves.
+
+    Kinds got the names of the MaterialX standard. What drove an emission colour always multiplied it.
+    """
+    materials = raw.get("materials")
+    if not isinstance(materials, list):
+        return raw
+    kinds = {"picture": "image", "checker": "checkerboard", "colours": "geomcolor"}
+
+    def step_of(step: object) -> object:
+        if not isinstance(step, dict):
+            return step
+        kept = {name: value for name, value in step.items() if name != "multiply"}
+        if "kind" in kept and isinstance(kept["kind"], str):
+            kept["kind"] = kinds.get(kept["kind"], kept["kind"])
+        if step.get("multiply") is True or step.get("parameter") == "emission_color":
+            kept["blend"] = "multiply"
+        return kept
+
+    def told(material: object) -> object:
+        if not (isinstance(material, dict) and "textures" in material):
+            return material
+        steps = material["textures"]
+        kept = {name: value for name, value in material.items() if name != "textures"}
+        return {**kept, "steps": [step_of(step) for step in steps] if isinstance(steps, list) else steps}
+
+    return {**raw, "materials": [told(material) for material in materials]}
+
+
 _OF_FORMAT_4 = frozenset(
     "id name kind group on power unit efficacy colour_from kelvin colour place turn_deg width height radius inner_deg "
     "outer_deg image azimuth_deg elevation_deg turbidity ground together visible".split()
@@ -141,6 +171,7 @@ _STEPS: dict[int, Callable[[dict], dict]] = {
     4: _lights_are_kinds,
     5: _steps_are_kinds,
     6: _things_may_be_made_here,
+    7: _steps_hold_steps,
 }
 
 

@@ -9,6 +9,7 @@ from nocturne.io import exr, image, project
 from nocturne.io.models import read as models
 from nocturne.io.models.arrival import Arrival
 from nocturne.io.paths import is_file
+from nocturne.scene.patterns import every
 from nocturne.scene.thing import Thing
 
 
@@ -69,7 +70,7 @@ def _model(path: Path) -> dict:
         "parts": [_part(arrival, thing) for thing in arrival.things if thing.mesh],
         "tree": _tree(arrival),
         "materials": [m.name for m in arrival.materials],
-        "pictures": sorted({step.path for m in arrival.materials for step in m.textures if step.picture}),
+        "pictures": sorted({step.path for m in arrival.materials for step in every(m.steps) if step.picture}),
         "lights": [f"{light.name} ({light.title.lower()})" for light in arrival.lights],
         "cameras": [view.name for view in arrival.views],
     }

@@ -11,7 +11,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import references, split
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import Picture, every, replaced
 
 _MOST_FILES = 20_000  # looked at when a missing file is searched for
 
@@ -31,15 +31,14 @@ def _found_by_name(folder: Path) -> dict[str, str]:
 
 
 def _pictures_of(material: Material) -> list[Picture]:
-    return [step for step in material.textures if isinstance(step, Picture)]
+    return [step for step in every(material.steps) if isinstance(step, Picture)]
 
 
 def _with_texture(document: Document, material: Material, old: Picture, new: Picture | None) -> Document:
     item = document.find("materials", material.id)
     if item is None:
         return document
-    textures = tuple(new if t == old else t for t in item.textures if t != old or new is not None)
-    return edit.alter(document, "materials", material.id, textures=textures)
+    return edit.alter(document, "materials", material.id, steps=replaced(item.steps, old, new))
 
 
 def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
@@ -123,6 +122,8 @@ def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterat
     """Yield data pictures read as colour, and colour pictures read as data."""
     for material in document.materials:
         for texture in _pictures_of(material):
+            if texture not in material.steps:
+                continue  # what drives a step inside may be either
             wanted = "colour" if texture.parameter.endswith("_color") else "data"
             if (texture.space == "colour") == (wanted == "colour"):
                 continue

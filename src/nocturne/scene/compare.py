@@ -96,11 +96,11 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
     told = descriptions(type(b))
     for name in ("form", "scatter", "cutaway"):
         found += _inner(part, owner, name, a, b)
-    for name in ("mesh", "parent", "kind", "textures", "faces"):
+    for name in ("mesh", "parent", "kind", "steps", "faces"):
         if name in type(b).model_fields and name not in told and getattr(a, name, None) != getattr(b, name, None):
             old, new = getattr(a, name), getattr(b, name)
-            if name in ("textures", "faces"):
-                words = "steps" if name == "textures" else "sets with a material of their own"
+            if name in ("steps", "faces"):
+                words = "steps" if name == "steps" else "sets with a material of their own"
                 old, new = (f"{len(v)} {words}" for v in (old, new))
             found.append(Difference(part, owner, name.capitalize(), str(old) or "–", str(new) or "–"))
     return found

@@ -23,7 +23,7 @@ from nocturne.scene.outputs import Quality, standard_qualities
 from nocturne.scene.shapes import turned_with
 from nocturne.scene.thing import Thing
 
-FORMAT_VERSION = 7
+FORMAT_VERSION = 8
 PARTS = ("things", "materials", "lights", "views", "cues", "qualities")
 RENDERED = ("things", "materials", "lights")
 

@@ -2,8 +2,15 @@
 
 from typing import Literal
 
+from pydantic import model_validator
+
 from nocturne.scene.fields import Colour, Model, described
 from nocturne.scene.patterns import AnyStep
+
+HEIGHT = "geometry_height"
+GLOWING = ("emission_color", "emission_luminance")
+# What decides on the inside of a closed shape, not on its surface.
+_OF_THE_INSIDE = {"transmission_depth"}
 
 
 class Material(Model):
@@ -92,17 +99,26 @@ class Material(Model):
     emission_group: str = described(
         "", "Light group", "The fader of the light desk that the glow belongs to.", kind="group"
     )
-    textures: tuple[AnyStep, ...] = ()
+    steps: tuple[AnyStep, ...] = ()
+
+    @model_validator(mode="after")
+    def _drives_what_there_is(self):
+        for step in self.steps:
+            if step.parameter not in DRIVEN:
+                raise ValueError(f"no parameter “{step.parameter}” can be driven")
+        return self
 
     @property
     def is_emitter(self) -> bool:
         """Return True if the material gives light."""
-        return self.emission_luminance > 0 and max(self.emission_color) > 0
+        driven = {step.parameter for step in self.steps if step.on}
+        is_bright = self.emission_luminance > 0 or "emission_luminance" in driven
+        return is_bright and (max(self.emission_color) > 0 or "emission_color" in driven)
 
     @property
     def may_transmit(self) -> bool:
         """Return True if light goes through somewhere, by the weight itself or by a step that drives it."""
-        driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.textures)
+        driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.steps)
         return self.transmission_weight > 0 or driven
 
     @property
@@ -114,3 +130,21 @@ class Material(Model):
     def is_medium(self) -> bool:
         """Return True if closed shapes of it are filled with it."""
         return self.may_transmit and not self.geometry_thin_walled
+
+
+def _driven() -> dict[str, int]:
+    """Return the parameters that steps can drive, by name: how many numbers each is."""
+    widths = {"number": 1, "colour": 3, "vector": 3}
+    kinds = {name: info.json_schema_extra for name, info in Material.model_fields.items()}
+    numbers = {name: widths[e["kind"]] for name, e in kinds.items() if isinstance(e, dict) and e["kind"] in widths}
+    surface = {name: width for name, width in numbers.items() if name not in _OF_THE_INSIDE}
+    return {**surface, "geometry_normal": 3, HEIGHT: 1}
+
+
+DRIVEN = _driven()
+
+
+def label_of(parameter: str) -> str:
+    """Return what a parameter that can be driven is called."""
+    own = {"geometry_normal": "Normal", HEIGHT: "Height"}
+    return own.get(parameter) or Material.model_fields[parameter].title

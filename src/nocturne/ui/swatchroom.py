@@ -6,6 +6,7 @@ from PySide6.QtGui import QImage
 from nocturne.engine.render import Stop
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
+from nocturne.scene.patterns import every
 from nocturne.ui.darkroom.prints import to_image
 from nocturne.ui.live import COURTESY
 from nocturne.ui.worker import Worker
@@ -44,7 +45,7 @@ class SwatchRoom(QObject):
         self.stand, self.size_m = stand, size_m
 
     def _key(self, material: Material, assets: Assets) -> tuple:
-        pictures = tuple(id(assets.images.get(step.picture)) for step in material.textures)
+        pictures = tuple(id(assets.images.get(step.picture)) for step in every(material.steps))
         return material, pictures, self.stand, self.size_m
 
     def image(self, material: Material, assets: Assets) -> QImage | None:
@@ -52,7 +53,7 @@ class SwatchRoom(QObject):
         key = self._key(material, assets)
         kept = self._kept.get(material.id)
         if kept is None or kept[0] != key:
-            needs = {step.picture for step in material.textures}
+            needs = {step.picture for step in every(material.steps)}
             images = {key: assets.images[key] for key in needs if key in assets.images}
             with self._worker.changed:
                 self._wanted[material.id] = (key, images)

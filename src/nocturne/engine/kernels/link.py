@@ -12,10 +12,24 @@ from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import unit_options
 
 _ROOM = __name__.rpartition(".")[0]
-compiled = {
-    name: cfunc(units.UNIT, **unit_options)(getattr(importlib.import_module(f"{_ROOM}.{module}"), function))
-    for name, (module, function) in units.UNITS.items()
-}
+
+
+def compiled_unit(name: str):
+    """Return a unit, compiled or from the cache. The units that it calls are bound before."""
+    module, function = units.UNITS[name]
+    return cfunc(units.UNIT, **unit_options)(getattr(importlib.import_module(f"{_ROOM}.{module}"), function))
+
+
+def _compiled() -> dict:
+    made = {}
+    units.bind_rays()
+    for name in units.UNITS:
+        made[name] = compiled_unit(name)
+        units.bind_unit(name, made[name].address)
+    return made
+
+
+compiled = _compiled()
 
 
 def bind() -> None:

@@ -13,6 +13,8 @@ UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
 # Name, and the function it stands for; `link` compiles that.
 UNITS = {
+    # First what others call.
+    "drive": ("patterns.units", "drive"),
     "read_material": ("lobes.units", "read"),
     "read_sheet": ("lobes.units", "read_sheet"),
     "derive_material": ("lobes.units", "derive_hit"),
@@ -29,11 +31,21 @@ _is_bound = False
 def bind_to(addresses: dict[str, int]) -> None:
     """Bind the units' names, and Embree's ray functions, to addresses of this process."""
     global _is_bound
+    bind_rays()
+    for name in UNITS:
+        bind_unit(name, addresses[name])
+    _is_bound = True
+
+
+def bind_rays() -> None:
+    """Bind the names of Embree's ray functions."""
     llvm.add_symbol("nocturne_intersect", embree.intersect_address)
     llvm.add_symbol("nocturne_occluded", embree.occluded_address)
-    for name in UNITS:
-        llvm.add_symbol(f"nocturne_{name}", addresses[name])
-    _is_bound = True
+
+
+def bind_unit(name: str, address: int) -> None:
+    """Bind one unit's name."""
+    llvm.add_symbol(f"nocturne_{name}", address)
 
 
 def ensure_bound() -> None:

@@ -14,7 +14,10 @@ FLOATS = Row(
     Part("COAT_COLOR", 3, "coat_color"),
     Part("COAT_ROUGHNESS", 1, "coat_roughness"),
     Part("COAT_IOR", 1, "coat_ior"),
-    Part("EMISSION", 3, "emission_color times emission_luminance, cd/m2"),
+    Part("EMISSION_COLOR", 3, "emission_color"),
+    Part("LUMINANCE", 1, "emission_luminance, cd/m2"),
+    Part("EMISSION", 3, "both together"),
+    Part("HEIGHT", 3, "of a bump, metres, and of it a way along either tangent"),
     Part("N", 3, "of a metal"),
     Part("K", 3, "of a metal"),
     Part("SPECULAR_COLOR", 3, "specular_color"),
@@ -27,8 +30,10 @@ FLOATS = Row(
     multiple=16,
 )
 WHOLE = Row(
-    Part("FIRST_BINDING", 1, "among all"),
+    Part("FIRST_BINDING", 1, "of the steps that drive it, among all"),
     Part("BINDINGS", 1, "how many"),
+    Part("GLOWS", 1, "of them: the first so many, which drive what it emits"),
+    Part("HEIGHTS", 1, "of them: the last so many, which drive its height"),
     Part("IS_MEDIUM", 1, "1: a closed shape of it is filled"),
     Part("IS_THIN", 1, "1: a sheet without an inside"),
     Part("PASSES", 1, "1: closed glass that light of lamps goes straight through"),

@@ -1,6 +1,6 @@
 """A thread's work row: floats; ids and counters are read through an unsigned view of it."""
 
-from nocturne.engine.layout import lamp, mat, media, onward, path, ray, record, value, vertex
+from nocturne.engine.layout import lamp, mat, media, onward, path, pattern, ray, record, spot, value, vertex
 from nocturne.film.layout import GUIDES, PASSES, SEEN
 from nocturne.rows import Part, Row, constants
 
@@ -9,26 +9,16 @@ ROW = Row(
     Part("RAY", ray.ROW, "of the path", _EMBREE),
     Part("SHADOW", ray.ROW, "of shadow rays", _EMBREE),
     # The hit.
-    Part("P", 3, "position"),
-    Part("G", 3, "geometric normal, to the viewer's side"),
-    Part("N", 3, "shading normal"),
+    *spot.ROW.parts,
     Part("T", 3, "tangent"),
     Part("B", 3, "tangent"),
-    Part("UV", 2, "texture coordinates"),
-    Part("UV_SIZE", 1, "how far the ray reaches there"),
-    Part("UV_2", 2, "second texture coordinates"),
-    Part("UV_2_SIZE", 1, "how far the ray reaches there"),
-    Part("COLOUR", 3, "of the mesh"),
-    Part("WO", 3, "to the viewer"),
-    Part("DPDU", 3, "where u grows"),
     Part("INSIDE", 1, "1 if the ray leaves the shape"),
     Part("MATERIAL", 1, "which was hit"),
     Part("LIGHT", 1, "which was hit, or is asked for"),
     Part("OBJECT", 1, "which was hit"),
     Part("MESH", 1, "which was hit"),
-    Part("INST", 1, "which was hit"),
     Part("CELL", 1, "row of what was learned about the place"),
-    Part("MAT", mat.FLOATS, "the material's row with textures applied"),
+    Part("MAT", mat.FLOATS, "the material's row as patterns make it"),
     # What is worked out once for a hit from MAT.
     Part("ALPHA", 1, "GGX width of the base"),
     Part("ETA", 1, "index ratio of the base; handed over, then as the specular weight bends it"),
@@ -71,6 +61,10 @@ ROW = Row(
     Part("FOUND", 1, "luminance of all samples since the row was handed over"),
     Part("HELD_BACK", 1, "luminance that the clamp took from them"),
     Part("CLEAR_MAT", mat.FLOATS, "row of the thin sheet that a shadow ray met"),
+    Part("GLOW_MAT", mat.FLOATS, "row of the glowing mesh that a light sample lies on"),
+    Part("ASIDE", spot.ROW, "a place that patterns are asked at beside the hit"),
+    Part("PROGRAM", 4, "of a pattern that is to be worked out: first step, how many, the row it drives, the place"),
+    Part("STEPS", pattern.SLOTS * pattern.PLACEMENT.width, "rows of steps whose own numbers are driven"),
     Part("ACC_PASSES", 3 * PASSES.width, "sums of the pixel in hand"),
     Part("ACC_GUIDES", GUIDES, "sums of the pixel in hand"),
     Part("SAMPLE_SUM", 3, "radiance of the sample in hand"),
@@ -81,6 +75,7 @@ ROW = Row(
 )
 COUNT = ROW.width
 ACC_GROUPS = COUNT  # last, as there may be any number of groups: 3 for each
+SPOT = ROW.offsets["P"]
 globals().update(constants(ROW))
 
 

@@ -130,7 +130,7 @@ class _Writer:
         """Add all of a set."""
         materials = MaterialWriter(self, outgoing)
         numbers = {m.id: materials.add(m) for m in outgoing.materials}
-        coloured = frozenset(numbers[m.id] for m in outgoing.materials if any(map(by_mesh_colours, m.textures)))
+        coloured = frozenset(numbers[m.id] for m in outgoing.materials if any(map(by_mesh_colours, m.steps)))
         meshes: dict[tuple, int] = {}
         nodes: dict[str, int] = {}
         for item in outgoing.things:

@@ -18,7 +18,7 @@ from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import MeshColours, Picture
 
-MESH_COLOURS = MeshColours(parameter="base_color", multiply=True)
+MESH_COLOURS = MeshColours(parameter="base_color", blend="multiply")
 _UNKNOWN = {
     "KHR_materials_sheen": "the sheen",
     "KHR_materials_iridescence": "the thin film",
@@ -44,12 +44,12 @@ def material_of(
     has_mesh_colours: its base colour is multiplied by the colours of the meshes that wear it.
     """
     made = _Reader(about, name, picture, notes).material(id)
-    return made.model_copy(update={"textures": (*made.textures, MESH_COLOURS)}) if has_mesh_colours else made
+    return made.model_copy(update={"steps": (*made.steps, MESH_COLOURS)}) if has_mesh_colours else made
 
 
 def mesh_coloured(id: str, name: str) -> Material:
     """Return a material for meshes that bring colours and nothing else."""
-    return Material(id=id, name=name, base_color=(1.0, 1.0, 1.0), specular_roughness=0.6, textures=(MESH_COLOURS,))
+    return Material(id=id, name=name, base_color=(1.0, 1.0, 1.0), specular_roughness=0.6, steps=(MESH_COLOURS,))
 
 
 class _Reader:
@@ -86,7 +86,7 @@ class _Reader:
             key: within(Material, key, value) if isinstance(value, float) else value
             for key, value in self.values.items()
         }
-        return Material(id=id, name=self.name, textures=tuple(self.steps), **held)
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **held)
 
     def _bumps(self) -> None:
         normal = _dict(self.about.get("normalTexture"))
@@ -101,7 +101,7 @@ class _Reader:
             return
         self.values["emission_luminance"] = largest * strength
         self.values["emission_color"] = _working(factor / largest)
-        self.step("emission_color", _dict(self.about.get("emissiveTexture")), "colour")
+        self.step("emission_color", _dict(self.about.get("emissiveTexture")), "colour", blend="multiply")
 
     def _specular(self, about: dict) -> None:
         if about:
@@ -144,14 +144,14 @@ class _Reader:
     def colour(self, parameter: str, factor: np.ndarray, texture: Any) -> None:
         """Take a linear Rec.709 factor, and the texture that it tints."""
         self.values[parameter] = _working(factor)
-        self.step(parameter, _dict(texture), "colour", multiply=True)
+        self.step(parameter, _dict(texture), "colour", blend="multiply")
 
     def number(self, parameter: str, factor: float, about: dict, key: str, channel: str) -> None:
         """Take a factor, and the channel of a texture that it scales."""
         self.values[parameter] = float(factor)
-        self.step(parameter, _dict(about.get(key)), channel, multiply=True)
+        self.step(parameter, _dict(about.get(key)), channel, blend="multiply")
 
-    def step(self, parameter: str, texture: dict, space: str, *, multiply: bool = False, amount: float = 1.0) -> None:
+    def step(self, parameter: str, texture: dict, space: str, *, blend: str = "replace", amount: float = 1.0) -> None:
         """Add the step of a texture, if there is one and it is there."""
         if not texture:
             return
@@ -163,9 +163,7 @@ class _Reader:
         if uv_set not in (0, 1):
             self.notes.lose(f"“{self.name}”: texture coordinates beyond the second set; its texture lies by the first")
         placing = {**_placing(moved), "uv_set": 2 if uv_set == 1 else 1}
-        self.steps.append(
-            Picture(parameter=parameter, path=path, space=space, multiply=multiply, amount=amount, **placing)
-        )
+        self.steps.append(Picture(parameter=parameter, path=path, space=space, blend=blend, amount=amount, **placing))
 
 
 def _placing(moved: dict) -> dict:

@@ -79,7 +79,7 @@ class MaterialWriter:
         if m.metal_from == "nk" and m.base_metalness > 0:
             base["baseColorFactor"] = [*_linear(face_on(m)), 1.0]
             self._lose(m, "its measured n and k; its colour face on is written")
-        for step in m.textures:
+        for step in m.steps:
             if step.on and step.amount > 0 and not by_mesh_colours(step):
                 self._step(m, step, about, extensions)
         if extensions:
@@ -93,7 +93,7 @@ class MaterialWriter:
     def _step(self, material: Material, step: Step, about: dict, extensions: dict[str, dict]) -> None:
         slot = _SLOTS.get(step.parameter)
         whole = step.parameter == "geometry_normal" or step.share == 1.0
-        if not isinstance(step, Picture) or slot is None or step.invert or not whole:
+        if not isinstance(step, Picture) or not step.is_plain or slot is None or step.invert or not whole:
             self._lose(material, driving(step))
             return
         channel, place, key = slot
@@ -119,7 +119,7 @@ class MaterialWriter:
 
     def _neutral(self, material: Material, step: Picture, about: dict, home: dict) -> None:
         """Set the factor that the picture would be scaled by to 1, where it replaces the parameter."""
-        if step.multiply:
+        if step.blend == "multiply":
             return
         if step.parameter == "base_color":
             home["baseColorFactor"] = [1.0, 1.0, 1.0, 1.0]
@@ -174,7 +174,7 @@ def driving(step: Step) -> str:
 
 def by_mesh_colours(step: Step) -> bool:
     """Return True for a step by which a mesh's colours multiply the base colour, as they do in glTF of themselves."""
-    is_whole = step.on and step.multiply and not step.invert and step.share == 1.0
+    is_whole = step.on and step.blend == "multiply" and not step.invert and step.share == 1.0
     return isinstance(step, MeshColours) and step.parameter == "base_color" and is_whole
 
 

@@ -263,7 +263,7 @@ def _material(id: str, name: str, about: dict[str, str], notes: Notes) -> Materi
     if "map_kd" in about:
         # Most writers leave a grey there that is not meant to tint; a black one would hide the map.
         tints = diffuse is not None and max(diffuse) > 0 and len(set(diffuse)) > 1
-        picture("map_kd", "base_color", "colour", multiply=tints)
+        picture("map_kd", "base_color", "colour", blend="multiply" if tints else "replace")
     if share("pm") is not None:
         values["base_metalness"] = share("pm")
     picture("map_pm", "base_metalness", "red")
@@ -281,7 +281,7 @@ def _material(id: str, name: str, about: dict[str, str], notes: Notes) -> Materi
     if glow is not None and max(glow) > 0:
         values["emission_luminance"] = float(max(glow))
         values["emission_color"] = working(tuple(v / max(glow) for v in glow))
-        picture("map_ke", "emission_color", "colour")
+        picture("map_ke", "emission_color", "colour", blend="multiply")
     opacity = share("d")
     if opacity is None and share("tr") is not None:
         opacity = 1.0 - share("tr")
@@ -292,7 +292,7 @@ def _material(id: str, name: str, about: dict[str, str], notes: Notes) -> Materi
     for key in ("map_d", "map_bump", "bump", "disp", "map_ns", "map_ks", "refl", "decal", "ps", "map_ps"):
         if key in about:
             notes.lose(f"“{name}”: {key}")
-    return Material(id=id, name=name, textures=tuple(steps), **values)
+    return Material(id=id, name=name, steps=tuple(steps), **values)
 
 
 def _map(words: str) -> tuple[str, dict]:

@@ -149,7 +149,7 @@ class _Reader:
         colours = {k: v for k, v in held.items() if k.endswith("_color")}
         for key, value in colours.items():
             held[key] = tuple(min(max(float(v), 0.0), 100.0 if key == "emission_color" else 1.0) for v in value)
-        return Material(id=id, name=self.name, textures=tuple(self.steps), **held)
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **held)
 
     def _preview(self, shader: Any) -> None:
         opacity = self._constant(shader.GetInput("opacity"))
@@ -212,7 +212,7 @@ class _Reader:
                 self._driven(UsdShade.Shader(source[0].source.GetPrim()), source[0].sourceName, parameter)
             return
         if kind in _READERS and self._named(shader, _READERS[kind]) == "displayColor":
-            self.steps.append(MeshColours(parameter=parameter, multiply=True))
+            self.steps.append(MeshColours(parameter=parameter, blend="multiply"))
             self.values[parameter] = (1.0, 1.0, 1.0)
             return
         is_preview = kind == "UsdUVTexture"
@@ -231,7 +231,8 @@ class _Reader:
         if not is_colour and parameter != "geometry_normal":
             space = _CHANNELS.get(output, "data") if is_preview else "red"
         placing = self._placing(shader) if is_preview else self._tiled(shader)
-        self.steps.append(Picture(parameter=parameter, path=self._asset(asset), space=space, **placing))
+        blend = "multiply" if parameter == "emission_color" else "replace"
+        self.steps.append(Picture(parameter=parameter, path=self._asset(asset), space=space, blend=blend, **placing))
         if parameter == "emission_color":
             self.values.setdefault("emission_color", (1.0, 1.0, 1.0))
 

@@ -303,7 +303,7 @@ class _Writer:
             whole.CreateInput(name, colour).Set(_linear(value, high=100 if name == "emission_color" else 1))
         whole.CreateInput("geometry_thin_walled", Sdf.ValueTypeNames.Bool).Set(material.geometry_thin_walled)
         made.CreateSurfaceOutput("mtlx").ConnectToSource(whole.ConnectableAPI(), "out")
-        for k, step in enumerate(material.textures):
+        for k, step in enumerate(material.steps):
             if step.on and step.amount > 0:
                 self._step(material, step, k, path, preview, whole)
         return made
@@ -330,7 +330,7 @@ class _Writer:
             found.CreateOutput("out", Sdf.ValueTypeNames.Color3f)
             whole.CreateInput("base_color", Sdf.ValueTypeNames.Color3f).ConnectToSource(found.ConnectableAPI(), "out")
             return
-        if not isinstance(step, Picture) or step.invert or (step.share < 1 and not is_normal):
+        if not isinstance(step, Picture) or not step.is_plain or step.invert or (step.share < 1 and not is_normal):
             self._lose(material, told)
             return
         copied = self._copy(step.path)

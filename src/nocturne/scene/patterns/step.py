@@ -1,75 +1,118 @@
-"""What every step of a pattern has: which parameter it drives, how much it counts, and where it lies on the surface."""
+"""What every step of a pattern has: what it drives, how it lies over what is under it, and where it lies on the surface.
+
+A material's parameters are driven by steps, and so are the numbers and colours inside a step: each step names in
+`parameter` the one field of its owner that it drives. Several that drive the same one lie over each other in order.
+"""
 
 import math
-from typing import ClassVar
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import model_validator
 
-from nocturne.scene.fields import Model, described
+from nocturne.scene.fields import Model, Vector, described
 
-DRIVEN = (
-    "base_color",
-    "base_metalness",
-    "specular_roughness",
-    "specular_color",
-    "specular_weight",
-    "specular_ior",
-    "transmission_weight",
-    "transmission_color",
-    "coat_weight",
-    "coat_color",
-    "coat_roughness",
-    "coat_ior",
-    "emission_color",
-    "geometry_normal",
+if TYPE_CHECKING:
+    from nocturne.scene.patterns import AnyStep
+
+MOST_DEEP = 6  # steps inside of steps
+_DRIVABLE = {"number": 1, "percent": 1, "whole": 1, "colour": 3, "lengths": 3, "angles": 3, "vector": 3}
+_PLACING = ("amount", "offset", "repeat", "turn_deg")
+
+BLENDS = (
+    ("replace", "Over it"),
+    ("multiply", "Multiply"),
+    ("plus", "Add"),
+    ("minus", "Subtract"),
+    ("screen", "Screen"),
+    ("overlay", "Overlay"),
+    ("dodge", "Dodge"),
+    ("burn", "Burn"),
+    ("darken", "Darker of both"),
+    ("lighten", "Lighter of both"),
+    ("difference", "Difference"),
+)
+PLACES = (
+    ("uv", "Texture coordinates"),
+    ("solid", "The solid, in metres"),
+    ("flat", "Laid on from above"),
+    ("sides", "From three sides"),
+    ("cylinder", "Around a cylinder"),
+    ("ball", "Around a ball"),
 )
 
 
 class Step(Model):
-    """One step of what drives a parameter of a material; later ones lie over earlier ones."""
+    """One step of what drives a number or a colour; later ones lie over earlier ones."""
 
     title: ClassVar[str] = ""
+    about: ClassVar[str] = ""  # what it is good for, in a line
+    family: ClassVar[str] = ""  # under which heading it is offered
+    is_placed: ClassVar[bool] = True  # what it puts out depends on where it lies
+    needs_under: ClassVar[bool] = False  # it works on what lies under it
 
-    parameter: str = described(
-        "base_color",
-        "Drives",
-        "The parameter this step replaces.",
-        kind="choice",
-        choices=tuple((name, name) for name in DRIVEN),
-    )
+    parameter: str = described("base_color", "Drives", "What this step drives.", kind="hidden")
     amount: float = described(
         1.0,
         "Amount",
         "How much the step counts over what lies under it; of a normal map, its strength.",
         low=0,
         high=4,
+        soft_high=1,
     )
-    on: bool = described(True, "Counts", "Off: the material looks as it would without this step.", kind="switch")
-    multiply: bool = described(
-        False, "Multiplies", "What lies under it is tinted by the step, not replaced.", kind="switch"
+    on: bool = described(True, "Counts", "Off: it looks as it would without this step.", kind="switch")
+    blend: Literal[tuple(name for name, _ in BLENDS)] = described(
+        "replace", "Blend", "How it goes together with what lies under it.", kind="choice", choices=BLENDS
     )
     invert: bool = described(False, "Invert", "Dark becomes light and light dark.", kind="switch")
-    repeat: tuple[float, float] = described(
-        (1.0, 1.0), "Repeats", "How often the step repeats across the UVs.", kind="vector"
+    where: Literal[tuple(name for name, _ in PLACES)] = described(
+        "uv",
+        "Lies by",
+        "Texture coordinates, or places in the set. From three sides needs no coordinates and has no seams.",
+        kind="choice",
+        choices=PLACES,
     )
-    offset: tuple[float, float] = described(
-        (0.0, 0.0), "Offset", "Moves the step, in parts of its size.", kind="vector"
+    anchor: Literal["thing", "set"] = described(
+        "thing",
+        "Held by",
+        "The thing: it goes along when the thing moves. The set: it stays, and runs on from thing to thing.",
+        kind="choice",
+        choices=(("thing", "The thing"), ("set", "The set")),
     )
     uv_set: int = described(
-        1,
-        "UV set",
-        "Which texture coordinates it lies by: the mesh's first or its second.",
-        kind="whole",
-        low=1,
-        high=2,
+        1, "UV set", "Which texture coordinates: the mesh's first or its second.", kind="whole", low=1, high=2
     )
-    turn_deg: float = described(0.0, "Turn", "Turns the step about its corner.", unit="°", low=-360, high=360)
+    size: Vector = described(
+        (1.0, 1.0, 1.0),
+        "Size",
+        "How much room one unit takes: of a picture, one repeat.",
+        kind="lengths",
+        unit="m",
+        low=1e-6,
+        high=1e6,
+    )
+    origin: Vector = described((0.0, 0.0, 0.0), "Origin", "Where it begins.", kind="lengths", unit="m")
+    tilt: Vector = described((0.0, 0.0, 0.0), "Tilt", "Turns it in space about x, y and z.", kind="angles", unit="°")
+    spread: float = described(
+        0.2, "Soft edge", "How softly one side goes over into the next.", kind="percent", low=0, high=1
+    )
+    repeat: tuple[float, float] = described(
+        (1.0, 1.0), "Repeats", "How often it repeats, across and up.", kind="vector"
+    )
+    offset: tuple[float, float] = described((0.0, 0.0), "Offset", "Moves it, in parts of its size.", kind="vector")
+    turn_deg: float = described(0.0, "Turn", "Turns it about its corner.", unit="°", low=-360, high=360)
+    steps: "tuple[AnyStep, ...]" = ()
 
     @property
     def share(self) -> float:
-        """Return how much of the parameter the step replaces, 0..1; the strength of a normal map is apart."""
-        return 1.0 if self.parameter == "geometry_normal" else min(self.amount, 1.0)
+        """Return how much of what lies under it the step replaces; the strength of a normal map is apart."""
+        return 1.0 if self.parameter == "geometry_normal" else min(self.amount, 1.0) if self.is_mixed else self.amount
+
+    @property
+    def is_mixed(self) -> bool:
+        """Return True if an amount above 1 would go beyond what the step puts out."""
+        return self.blend not in ("plus", "minus")
 
     @property
     def picture(self) -> tuple[str, str] | None:
@@ -77,41 +120,116 @@ class Step(Model):
         return None
 
     @property
+    def table(self) -> np.ndarray | None:
+        """Return (n, 4) numbers of the step that are a list, such as the stops of a ramp, None if it has none."""
+        return None
+
+    @property
+    def extent(self) -> float:
+        """Return how wide a piece shows what the step is like, in its coordinates or metres."""
+        return 1.0
+
+    @property
+    def is_plain(self) -> bool:
+        """Return True if it lies by texture coordinates, over or on what is under it, and nothing drives it."""
+        return self.where == "uv" and not self.steps and self.blend in ("replace", "multiply")
+
+    @property
     def is_colour(self) -> bool:
         """Return True if what it puts out is colour, not numbers."""
         return self.parameter.endswith("_color")
 
     def affine(self) -> np.ndarray:
-        """Return the (2, 3) matrix from texture coordinates of the surface to those of the step."""
+        """Return the (2, 3) matrix from coordinates of the surface to those of the step."""
         c, s = math.cos(math.radians(self.turn_deg)), math.sin(math.radians(self.turn_deg))
         rx, ry = self.repeat
         return np.array([[rx * c, -ry * s, self.offset[0]], [rx * s, ry * c, self.offset[1]]])
 
-    def values(self, u: np.ndarray, v: np.ndarray, image: np.ndarray | None) -> np.ndarray:
-        """Return (..., 3) values at the step's own coordinates, before it is inverted: as the kernels do at each hit.
+    def frame(self) -> np.ndarray:
+        """Return the (3, 4) matrix from metres of its space to units about its origin: tilt, then size."""
+        x, y, z = np.radians(self.tilt)
+        about_x = np.array([[1, 0, 0], [0, np.cos(x), -np.sin(x)], [0, np.sin(x), np.cos(x)]])
+        about_y = np.array([[np.cos(y), 0, np.sin(y)], [0, 1, 0], [-np.sin(y), 0, np.cos(y)]])
+        about_z = np.array([[np.cos(z), -np.sin(z), 0], [np.sin(z), np.cos(z), 0], [0, 0, 1]])
+        turned = (about_z @ about_y @ about_x).T / np.asarray(self.size)[:, None]
+        return np.concatenate([turned, -(turned @ np.asarray(self.origin))[:, None]], axis=1)
 
-        image: (h, w, 3) linear values of its picture, if it needs one.
+    def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
+        """Return (..., 3) values before they are inverted: what the kernels work out at each hit.
+
+        Parameters
+        ----------
+        f : namespace
+            The step's own numbers and colours by field name: as they are in the step, or (...) and (..., 3) arrays
+            where a pattern drives them; choices are the number of the choice.
+        q : (..., 3) float array
+            The step's own coordinates.
+        spot : Spot
+            Where it is asked.
+        under : (..., 3) float array
+            What lies under it.
+        image : (h, w, 3) float array or None
+            Linear values of its picture, if it needs one.
         """
         raise NotImplementedError
 
+    @classmethod
+    def own_fields(cls) -> dict[str, int]:
+        """Return the step's own fields that a kernel reads, by name: how many numbers each is."""
+        shared = Step.model_fields
+        found = {}
+        for name, info in cls.model_fields.items():
+            extra = info.json_schema_extra
+            if name in shared or not isinstance(extra, dict):
+                continue
+            if extra["kind"] in _DRIVABLE:
+                found[name] = _DRIVABLE[extra["kind"]]
+            elif extra["kind"] in ("choice", "switch"):
+                found[name] = 1
+        return found
+
+    @classmethod
+    def drivable(cls) -> dict[str, int]:
+        """Return the step's fields that a pattern can drive, by name: how many numbers each is."""
+        own = {n: k for n, k in cls.own_fields().items() if cls.model_fields[n].json_schema_extra["kind"] in _DRIVABLE}
+        placing = {name: 1 if name in ("amount", "turn_deg") else 2 for name in _PLACING}
+        return own | (placing if cls.is_placed else {"amount": 1})
+
+    def number_of(self, name: str) -> Any:
+        """Return a field as kernels read it: a choice as its number, a switch as 0 or 1."""
+        value, extra = getattr(self, name), type(self).model_fields[name].json_schema_extra
+        if extra["kind"] == "choice":
+            return [choice for choice, _ in extra["choices"]].index(value)
+        return float(value) if extra["kind"] == "switch" else value
+
     @model_validator(mode="after")
-    def _known_parameter(self):
-        if self.parameter not in DRIVEN:
-            raise ValueError(f"no parameter “{self.parameter}” can be driven")
+    def _drives_what_there_is(self):
+        for step in self.steps:
+            if step.parameter not in self.drivable():
+                raise ValueError(f"{self.title.lower() or 'a step'} has no “{step.parameter}” that could be driven")
+        if _depth(self) > MOST_DEEP:
+            raise ValueError(f"steps inside of steps go at most {MOST_DEEP} deep")
         return self
 
 
-def sampled(step: Step, image: np.ndarray | None, size: int) -> np.ndarray:
-    """Return (size, size, 3) values of a step over one unit of texture space, the top row at v = 1.
+def _depth(step: Step) -> int:
+    return 1 + max(map(_depth, step.steps), default=0)
 
-    image: (h, w, 3) linear values of its picture. The amount is left out: it mixes with what lies under the step.
-    """
-    at = (np.arange(size) + 0.5) / size
-    u, v = np.meshgrid(at, at[::-1])
-    if image is not None:
-        # A picture that is far larger than the small one is thinned out first, else it would be nothing but noise.
-        thin = max(1, int(max(image.shape[:2]) * max(map(abs, step.repeat)) / (2 * size)))
-        image = np.asarray(image[::thin, ::thin], float)
-    (a, b, c), (d, e, f) = step.affine()
-    values = step.values(a * u + b * v + c, d * u + e * v + f, image)
-    return 1 - values if step.invert else values
+
+def replaced(steps: "tuple[Step, ...]", old: Step, new: Step | None) -> "tuple[Step, ...]":
+    """Return steps with those that equal one exchanged, or left out, also inside of others."""
+    out = []
+    for step in steps:
+        if step == old:
+            out += [] if new is None else [new]
+            continue
+        inner = replaced(step.steps, old, new)
+        out.append(step if inner == step.steps else step.model_copy(update={"steps": inner}))
+    return tuple(out)
+
+
+def every(steps: "tuple[Step, ...]") -> Iterator[Step]:
+    """Yield all steps, and those inside of them."""
+    for step in steps:
+        yield step
+        yield from every(step.steps)

@@ -264,7 +264,7 @@ class MaterialList(ListPanel):
         if item.metal_from == "nk" and item.base_metalness > 0:
             n, k = item.metal_n, item.metal_k
             return swatch_icon(tuple(((a - 1) ** 2 + b * b) / ((a + 1) ** 2 + b * b) for a, b in zip(n, k)))
-        for step in item.textures:
+        for step in item.steps:
             image = self.session.assets.images.get(step.picture)
             if step.parameter == "base_color" and image is not None:
                 return swatch_icon(tuple(image[::16, ::16].mean((0, 1))))

@@ -34,7 +34,7 @@ def density(S, l, P, wi, distance, prim):
 
 
 @jit
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     F = T.light_f(S)
     n = row_at(F, l, Light.N)

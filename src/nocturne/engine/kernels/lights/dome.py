@@ -36,7 +36,7 @@ def seen(S, l, N, two_sided, d):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     rgb = row_at(T.light_f(S), l, Light.RGB)
     if two_sided:

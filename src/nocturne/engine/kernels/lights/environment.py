@@ -193,7 +193,7 @@ def seen(S, l, N, two_sided, d):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     wi, rgb, density = sample_by_luminance(S, l, pick, u, v)
     return wi, BIG, rgb, density, False

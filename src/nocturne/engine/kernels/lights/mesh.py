@@ -3,8 +3,9 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, inlined
-from nocturne.engine.kernels.patterns.machine import emission_at, texture_coordinates
+from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4
+from nocturne.engine.kernels.patterns.drive import read_emission
+from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import (
     ONE,
     TINY,
@@ -13,6 +14,8 @@ from nocturne.engine.kernels.vectors import (
     cross,
     dot,
     length,
+    load,
+    negated,
     row_at,
     scaled,
     search,
@@ -22,7 +25,9 @@ from nocturne.engine.kernels.vectors import (
 from nocturne.engine.layout import glow as Glow
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import light as Light
+from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import scratch as Scratch
 
 
 @inlined
@@ -38,7 +43,7 @@ def density(S, l, P, wi, distance, prim):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     first = i4(T.light_i(S)[l, Light.FIRST])
     i = i4(search(T.mesh_light_cdf(S), first, T.light_i(S)[l, Light.TRIANGLES], pick))
@@ -57,5 +62,11 @@ def sample(S, l, P, N, two_sided, pick, u, v):
     material = i4(T.inst_i(S)[T.light_i(S)[l, Light.INSTANCE], Instance.MATERIAL])
     mesh = T.mesh_light_i(S)[i, Glow.MESH]
     prim = T.mesh_light_i(S)[i, Glow.TRIANGLE] - T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE]
-    tu, tv, more = texture_coordinates(S, mesh, prim, b1, b2)
-    return wi, distance, emission_at(S, material, tu, tv, more), d, False
+    W = row_f4(wp)
+    I = row_u4(wp)
+    if T.mat_i(S)[material, Mat.GLOWS] > 0:
+        inst = i4(T.light_i(S)[l, Light.INSTANCE])
+        fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, prim, b1, b2, ZERO)
+        face_viewer(W, Scratch.ASIDE, unit(cross(e1, e2)), negated(wi))
+    read_emission(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
+    return wi, distance, load(W, Scratch.GLOW_MAT + Mat.EMISSION), d, False

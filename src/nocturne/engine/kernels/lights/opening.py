@@ -21,8 +21,8 @@ def shine(S, l, wi):
 
 
 @jit
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
-    wi, distance, rgb, d, is_delta = disc.sample(S, l, P, N, two_sided, pick, u, v)
+    wi, distance, rgb, d, is_delta = disc.sample(S, wp, l, P, N, two_sided, pick, u, v)
     k = shine(S, l, wi)
     return wi, distance, scaled(rgb, k), d if k > ZERO else ZERO, is_delta

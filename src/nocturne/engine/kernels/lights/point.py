@@ -24,7 +24,7 @@ def towards(S, l, P):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, irradiance on what faces it, 1, is delta)."""
     wi, distance, k = towards(S, l, P)
     return wi, distance, scaled(row_at(T.light_f(S), l, Light.RGB), k), ONE, True

@@ -119,7 +119,7 @@ def point_on(S, l, P, u, v):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta) of a point of the light; density 0: none."""
     n = row_at(T.light_f(S), l, Light.N)
     rgb = row_at(T.light_f(S), l, Light.RGB)

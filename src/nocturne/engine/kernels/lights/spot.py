@@ -26,7 +26,7 @@ def profile(S, l, c):
 
 
 @jit
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, irradiance on what faces it, 1, is delta); density 0 outside of the cone."""
     F = T.light_f(S)
     wi, distance, k = towards(S, l, P)

@@ -29,7 +29,7 @@ def seen(S, l, N, two_sided, d):
 
 
 @inlined
-def sample(S, l, P, N, two_sided, pick, u, v):
+def sample(S, wp, l, P, N, two_sided, pick, u, v):
     """Return (direction, distance, radiance, density, is delta)."""
     F = T.light_f(S)
     s = f4(F[l, Light.RADIUS])

@@ -94,7 +94,7 @@ def sample_lamp(S, wp):
         density = portal.density_of_ways(S, l, P, N, two_sided, row, wi, whole, way, own)
         is_delta = False
     else:
-        wi, distance, rgb, own, is_delta = sample_kind(kind, S, l, P, N, two_sided, pick, u, v)
+        wi, distance, rgb, own, is_delta = sample_kind(kind, S, wp, l, P, N, two_sided, pick, u, v)
         if own <= TINY:
             return
         density = own * chance

@@ -4,9 +4,10 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
 from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
-from nocturne.engine.kernels.patterns.machine import read_material, texture_coordinates
+from nocturne.engine.kernels.patterns.drive import read_material
 from nocturne.engine.kernels.shading import bend_normal, local, same_side
-from nocturne.engine.kernels.vectors import ZERO, dot, load, store, transform_normal, unit
+from nocturne.engine.kernels.spot import face_viewer, fill_spot
+from nocturne.engine.kernels.vectors import ZERO, dot, load, negated, store, transform_normal, unit
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import mat as Mat
@@ -19,10 +20,7 @@ def read(S, wp):
     """Unit: read the hit's material and bend its normal."""
     W = row_f4(wp)
     I = row_u4(wp)
-    u, v = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
-    colour = load(W, Scratch.COLOUR)
-    more = (f4(W[Scratch.UV_2]), f4(W[Scratch.UV_2 + 1]), f4(W[Scratch.UV_2_SIZE]), colour[0], colour[1], colour[2])
-    read_material(S, W, Scratch.MAT, i4(I[Scratch.MATERIAL]), u, v, f4(W[Scratch.UV_SIZE]), more)
+    read_material(S, W, I, wp, i4(I[Scratch.MATERIAL]), Scratch.MAT, Scratch.SPOT)
     bend_normal(W)
 
 
@@ -32,13 +30,16 @@ def read_sheet(S, wp):
     I = row_u4(wp)
     at = Scratch.SHADOW
     inst = i4(I[at + Ray.INSTANCE])
-    u, v, more = texture_coordinates(
-        S, T.inst_i(S)[inst, Instance.MESH], i4(I[at + Ray.PRIMITIVE]), f4(W[at + Ray.U]), f4(W[at + Ray.V])
-    )
-    m = T.inst_i(S)[inst, Instance.MATERIAL]
-    read_material(S, W, Scratch.CLEAR_MAT, m, u, v, ZERO, more)
     n = unit(transform_normal(T.inst_nm(S), inst, load(W, at + Ray.NORMAL)))
-    c = dot(n, load(W, at + Ray.DIRECTION))
+    d = load(W, at + Ray.DIRECTION)
+    c = dot(n, d)
+    m = T.inst_i(S)[inst, Instance.MATERIAL]
+    if T.mat_i(S)[m, Mat.BINDINGS] > 0:
+        u, v = f4(W[at + Ray.U]), f4(W[at + Ray.V])
+        mesh = T.inst_i(S)[inst, Instance.MESH]
+        fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, i4(I[at + Ray.PRIMITIVE]), u, v, ZERO)
+        face_viewer(W, Scratch.ASIDE, n, negated(d))
+    read_material(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE)
     outside = f4(W[Scratch.OUTSIDE])
     I[Scratch.LEAVES] = u4(1) if c > ZERO else u4(0)
     is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0

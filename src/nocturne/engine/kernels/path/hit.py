@@ -4,8 +4,8 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.carried import more_at
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
+from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import (
     ONE,
     TINY,
@@ -26,10 +26,8 @@ from nocturne.engine.kernels.vectors import (
     transform_vector,
     unit,
 )
-from nocturne.engine.layout import corner as Corner
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import masks as Masks
-from nocturne.engine.layout import mesh as Mesh
 from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 
@@ -85,72 +83,21 @@ def read_surface(S, W, I, o, d, width):
     inst = i4(I[Scratch.RAY + Ray.INSTANCE])
     prim = i4(I[Scratch.RAY + Ray.PRIMITIVE])
     mesh = T.inst_i(S)[inst, Instance.MESH]
-    I[Scratch.INST] = u4(inst)
     I[Scratch.MESH] = u4(mesh)
     I[Scratch.MATERIAL] = u4(T.inst_i(S)[inst, Instance.MATERIAL])
     I[Scratch.LIGHT] = u4(T.inst_i(S)[inst, Instance.LIGHT])
     I[Scratch.OBJECT] = u4(T.inst_i(S)[inst, Instance.OBJECT])
     g = unit(transform_normal(T.inst_nm(S), inst, load(W, Scratch.RAY + Ray.NORMAL)))
-    n = g
-    p = along(d, f4(W[Scratch.RAY + Ray.FAR]), o)
-    W[Scratch.UV] = ZERO
-    W[Scratch.UV + 1] = ZERO
-    W[Scratch.UV_SIZE] = ZERO
-    W[Scratch.UV_2] = ZERO
-    W[Scratch.UV_2 + 1] = ZERO
-    W[Scratch.UV_2_SIZE] = ZERO
-    store(W, Scratch.COLOUR, (ONE, ONE, ONE))
     if mesh >= 0:
-        t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
-        first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
-        a = i4(first + T.tris(S)[t, 0])
-        b = i4(first + T.tris(S)[t, 1])
-        c = i4(first + T.tris(S)[t, 2])
         u = f4(W[Scratch.RAY + Ray.U])
         v = f4(W[Scratch.RAY + Ray.V])
-        w = ONE - u - v
-        C = T.corners(S)
-        X = T.inst_xf(S)
-        pa = row_at(C, a, Corner.POSITION)
-        pb = row_at(C, b, Corner.POSITION)
-        pc = row_at(C, c, Corner.POSITION)
-        p = transform_point(X, inst, added(added(scaled(pa, w), scaled(pb, u)), scaled(pc, v)))
-        na = row_at(C, a, Corner.NORMAL)
-        nb = row_at(C, b, Corner.NORMAL)
-        nc = row_at(C, c, Corner.NORMAL)
-        n = unit(transform_normal(T.inst_nm(S), inst, added(added(scaled(na, w), scaled(nb, u)), scaled(nc, v))))
-        ua = f4(C[a, Corner.U])
-        va = f4(C[a, Corner.V])
-        du1 = f4(C[b, Corner.U]) - ua
-        dv1 = f4(C[b, Corner.V]) - va
-        du2 = f4(C[c, Corner.U]) - ua
-        dv2 = f4(C[c, Corner.V]) - va
-        W[Scratch.UV] = ua + u * du1 + v * du2
-        W[Scratch.UV + 1] = va + u * dv1 + v * dv2
-        e1 = transform_vector(X, inst, subtracted(pb, pa))
-        e2 = transform_vector(X, inst, subtracted(pc, pa))
-        k = du1 * dv2 - du2 * dv1
-        per_area = width / math.sqrt(max(length(cross(e1, e2)), TINY))
-        W[Scratch.UV_SIZE] = per_area * math.sqrt(abs(k))
-        tu, tv = f4(W[Scratch.UV]), f4(W[Scratch.UV + 1])
-        more = more_at(S, mesh, a, b, c, w, u, v, tu, tv, f4(W[Scratch.UV_SIZE]), per_area)
-        W[Scratch.UV_2] = more[0]
-        W[Scratch.UV_2 + 1] = more[1]
-        W[Scratch.UV_2_SIZE] = more[2]
-        store(W, Scratch.COLOUR, (more[3], more[4], more[5]))
-        # Direction of growing u, for normal maps; only its direction matters.
-        s = ONE if k >= ZERO else -ONE
-        store(W, Scratch.DPDU, subtracted(scaled(e1, dv2 * s), scaled(e2, dv1 * s)))
-    I[Scratch.INSIDE] = u4(0)
-    if dot(g, d) > ZERO:
-        g = negated(g)
-        I[Scratch.INSIDE] = u4(1)
-    if dot(n, g) < ZERO:
-        n = negated(n)
-    store(W, Scratch.P, p)
-    store(W, Scratch.G, g)
-    store(W, Scratch.N, n)
-    store(W, Scratch.WO, negated(d))
+        fill_spot(S, W, I, Scratch.SPOT, inst, mesh, prim, u, v, width)
+    else:
+        store(W, Scratch.P, along(d, f4(W[Scratch.RAY + Ray.FAR]), o))
+        I[Scratch.INST] = u4(inst)
+        store(W, Scratch.N, g)
+    I[Scratch.INSIDE] = u4(1) if dot(g, d) > ZERO else u4(0)
+    face_viewer(W, Scratch.SPOT, g, negated(d))
 
 
 @inlined

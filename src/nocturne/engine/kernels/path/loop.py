@@ -97,17 +97,19 @@ def find_cell(S, W, I):
 
 @inlined
 def set_reach(W, I):
-    """Say how far the ray reaches in texture coordinates: half a pixel to a whole one, by chance.
+    """Say how far the ray reaches on the surface: half a pixel to a whole one, by chance.
 
     The ray is a cone (Akenine-Möller et al. 2019, Texture level of detail strategies for real-time ray tracing). By
     chance, so that steps between a picture's levels are not seen, and many samples show what lies between them. Behind
     a bend no more than a part of the whole: else rays to what is small would find what lies beside it in its picture.
     """
-    size = f4(W[Scratch.UV_SIZE])
     if I[P + Path.EVENTS] != u4(0):
-        size = min(size, MOST_REACH)
+        W[Scratch.MOST] = MOST_REACH
     number = hashed(u4(I[Scratch.RAY + Ray.U] ^ I[Scratch.RAY + Ray.FAR]))
-    W[Scratch.UV_SIZE] = size * (HALF + HALF * f4(u4(number >> u4(8))) * INV_2_24)
+    part = HALF + HALF * f4(u4(number >> u4(8))) * INV_2_24
+    W[Scratch.UV_SIZE] = f4(W[Scratch.UV_SIZE]) * part
+    W[Scratch.UV_2_SIZE] = f4(W[Scratch.UV_2_SIZE]) * part
+    W[Scratch.REACH] = f4(W[Scratch.REACH]) * part
 
 
 @inlined

@@ -139,13 +139,13 @@ class MaterialSheet(Sheet):
         if item.emission_luminance <= 0:
             names -= {"emission_color", "emission_group"}
         self.form.show_only(names)
-        while len(self.rows) > len(item.textures):
+        while len(self.rows) > len(item.steps):
             self.rows.pop().deleteLater()
-        while len(self.rows) < len(item.textures):
+        while len(self.rows) < len(item.steps):
             self._add_row()
         images = self.session.assets.images
         # The last one lies over all others: it stands on top.
-        for row, texture in zip(self.rows, reversed(item.textures)):
+        for row, texture in zip(self.rows, reversed(item.steps)):
             row.show_texture(texture, images.get(texture.picture))
             row.show()
 
@@ -169,23 +169,23 @@ class MaterialSheet(Sheet):
 
     def _shift(self, i: int, by: int) -> None:
         item = self.item(self.session.document)
-        old = list(item.textures) if item is not None else []
+        old = list(item.steps) if item is not None else []
         if 0 <= i + by < len(old):
             old[i], old[i + by] = old[i + by], old[i]
-            self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Move a step")
+            self.session.edit(edit.alter, "materials", item.id, steps=tuple(old), label="Move a step")
 
     def _set(self, i: int | None, texture: Step | None, merge: object = None) -> None:
         item = self.item(self.session.document)
-        if item is None or (i is not None and i >= len(item.textures)):
+        if item is None or (i is not None and i >= len(item.steps)):
             return
-        old = list(item.textures)
+        old = list(item.steps)
         if i is None:
             old.append(texture)
         elif texture is None:
             del old[i]
         else:
             old[i] = texture
-        self.session.edit(edit.alter, "materials", item.id, textures=tuple(old), label="Change patterns", merge=merge)
+        self.session.edit(edit.alter, "materials", item.id, steps=tuple(old), label="Change patterns", merge=merge)
 
     def _choose(self, i: int | None) -> None:
         path = self._browse()
@@ -195,17 +195,17 @@ class MaterialSheet(Sheet):
             free = self._free_parameter()
             self._set(None, Picture(parameter=free, path=path, space="colour" if free.endswith("_color") else "data"))
         else:
-            self._set(i, edit.changed(self.item(self.session.document).textures[i], path=path))
+            self._set(i, edit.changed(self.item(self.session.document).steps[i], path=path))
 
     def _add_checker(self) -> None:
         self._set(None, Checker(parameter=self._free_parameter(), repeat=(4.0, 4.0)))
 
     def _add_colours(self) -> None:
-        self._set(None, MeshColours(parameter="base_color", multiply=True))
+        self._set(None, MeshColours(parameter="base_color", blend="multiply"))
 
     def _free_parameter(self) -> str:
         """Return the first parameter that nothing drives yet."""
-        used = {step.parameter for step in self.item(self.session.document).textures}
+        used = {step.parameter for step in self.item(self.session.document).steps}
         return next((name for name in DRIVEN if name not in used), DRIVEN[0])
 
     def show_more(self, visible):

@@ -1,16 +1,17 @@
 """Pictures: bilinear lookup in the level that is coarse enough, repeated.
 
-S scene table, t picture, b binding, (u, v) the picture's own coordinates, size how far what looks at it reaches there.
+S scene table, t picture, b step, (u, v) the picture's own coordinates, size how far what looks at it reaches there.
 """
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import address_of, ask_for, f4, i4, jit
 from nocturne.engine.kernels.lanes import blended_texels, exponent_of, whole_below
-from nocturne.engine.kernels.vectors import ONE, scaled
+from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped, scaled
 from nocturne.engine.layout import pattern as Pattern
+from nocturne.engine.layout import steps as Steps
 
-NUMBER = Pattern.PICTURE
-HALF = f4(0.5)
+NUMBER = Steps.IMAGE
+MIRROR, ONCE = 1, 3
 LEAST = f4(1e-6)
 TEXEL_BYTES = 8
 texels_at = address_of["texels"]
@@ -64,19 +65,35 @@ def texture(S, t, u, v, size):
 
 
 @jit
-def ask(S, b, u, v, size):
+def wrapped(u, v, wrap):
+    """Return coordinates brought into one picture as a way of wrapping tells, and 0 where there is none."""
+    inside = ONE
+    if wrap == MIRROR:
+        u = ONE - abs(ONE - (u - TWO * whole_below(u * HALF)))
+        v = ONE - abs(ONE - (v - TWO * whole_below(v * HALF)))
+    if wrap == ONCE and not (ZERO <= u < ONE and ZERO <= v < ONE):
+        inside = ZERO
+    if wrap != 0:
+        # Just short of the edge: beyond it the picture would begin anew.
+        u = clamped(u, LEAST, ONE - LEAST)
+        v = clamped(v, LEAST, ONE - LEAST)
+    return u, v, inside
+
+
+@jit
+def ask(S, b, F, u, v, size):
     """Ask for the texels that `value` will read."""
+    u, v, _ = wrapped(u, v, i4(F[Steps.IMAGE_WRAP]))
     a, _, _, d, _, _ = around(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
     ask_for(texels_at(S) + TEXEL_BYTES * a)
     ask_for(texels_at(S) + TEXEL_BYTES * d)
 
 
 @jit
-def value(S, b, u, v, size, more):
-    """Return the value of binding b's picture at (u, v)."""
-    return texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
+def value(S, wp, at, b, F, q, size, under):
+    """Return the value of step b's picture at q."""
+    u, v, inside = wrapped(q[0], q[1], i4(F[Steps.IMAGE_WRAP]))
+    return scaled(texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size), inside)
 
 
-def parts(step):
-    """Return what the float row of a picture has beside its placement: nothing."""
-    return {}
+VALUES = {NUMBER: value}

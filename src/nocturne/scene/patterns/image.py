@@ -1,19 +1,23 @@
 """A picture that drives a parameter."""
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
 from nocturne.scene.fields import described
 from nocturne.scene.patterns.step import Step
 
+WRAPS = (("periodic", "Repeats"), ("mirror", "Mirrored"), ("clamp", "Drawn out"), ("constant", "Once"))
+
 
 class Picture(Step):
-    """A picture laid over the surface by its texture coordinates; it repeats."""
+    """A picture laid over the surface."""
 
     title: ClassVar[str] = "Picture"
+    about: ClassVar[str] = "A scanned or painted picture."
+    family: ClassVar[str] = "Picture"
 
-    kind: Literal["picture"] = "picture"
+    kind: Literal["image"] = "image"
     path: str = described("", "Picture", "Relative to the project.", kind="file", holds="picture")
     space: Literal["colour", "data", "red", "green", "blue", "alpha"] = described(
         "colour",
@@ -30,6 +34,13 @@ class Picture(Step):
             ("alpha", "Alpha as data"),
         ),
     )
+    wrap: Literal[tuple(name for name, _ in WRAPS)] = described(
+        "periodic",
+        "Beyond its edge",
+        "Repeats, turns back as in a mirror, goes on as at the edge, or is black.",
+        kind="choice",
+        choices=WRAPS,
+    )
 
     @property
     def picture(self) -> tuple[str, str]:
@@ -37,13 +48,32 @@ class Picture(Step):
         return self.path, self.space
 
     @property
+    def is_plain(self) -> bool:
+        """Return True if it repeats, too."""
+        return super().is_plain and self.wrap == "periodic"
+
+    @property
     def is_colour(self) -> bool:
         """Return True if the picture is read as colour."""
         return self.space == "colour"
 
-    def values(self, u: np.ndarray, v: np.ndarray, image: np.ndarray | None) -> np.ndarray:
+    def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
         """Return (..., 3) bilinear values of the picture at coordinates whose v points up."""
-        return looked_up(image, u, v)
+        u, v, inside = wrapped(q[..., 0], q[..., 1], f.wrap)
+        return looked_up(image, u, v) * inside[..., None]
+
+
+def wrapped(u: np.ndarray, v: np.ndarray, wrap: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return coordinates brought into one picture as a way of wrapping tells, and where there is any."""
+    inside = np.ones(np.shape(u))
+    if wrap == 1:
+        u, v = (1 - np.abs(1 - np.mod(t, 2)) for t in (u, v))
+    if wrap == 3:
+        inside = ((u >= 0) & (u < 1) & (v >= 0) & (v < 1)).astype(float)
+    if wrap:
+        # Just short of the edge: beyond it the picture would begin anew.
+        u, v = (np.clip(t, 1e-6, 1 - 1e-6) for t in (u, v))
+    return u, v, inside
 
 
 def looked_up(image: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
