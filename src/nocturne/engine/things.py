@@ -1,5 +1,6 @@
 """The set's things as instances of meshes: tables, transforms, visibility."""
 
+import zlib
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -60,6 +61,11 @@ def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     )
 
 
+def seed_of(id: str) -> int:
+    """Return a thing's own number, 0 to 2^31 - 1: the same in every document that has a thing of this id."""
+    return zlib.crc32(id.encode()) & 0x7FFFFFFF
+
+
 def drawn_things(document: Document, assets: Assets, before: Drawn | None = None) -> Drawn:
     """Return the instances; of those of an earlier document, only what changed is made anew."""
     return (_altered(document, assets, before) if before is not None else None) or _made(document, assets)
@@ -81,6 +87,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
     first_row = np.zeros(len(document.things), np.int64)
     n_rows = np.zeros(len(document.things), np.int64)
     objects: list[int] = []
+    copies_at: list[int] = []  # which copy of a scatter each is
     pieces: dict[int, np.ndarray] = {}
     scattered: dict[str, tuple] = {}
     clear = {material.id for material in document.materials if material.is_clear}
@@ -104,6 +111,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
                 names += [thing.name] * n
                 ids += [thing.id] * n
                 objects += [first_row[i]] * n
+                copies_at += range(1, n + 1)
             continue
         if not _is_drawn(mesh, shown) or flat[i]:
             continue
@@ -124,6 +132,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
                 slots[id(piece)] = len(meshes)
                 meshes.append(piece)
             objects.append(first_row[i])
+            copies_at.append(0)
             rows.append((slots[id(piece)], by_id.get(material, 0)))
             matrices.append(matrix)
             masks.append(_mask(material in clear))
@@ -133,6 +142,8 @@ def _made(document: Document, assets: Assets) -> Drawn:
     whole = np.full((len(rows), inst.WHOLE.width), -1, np.int32)
     whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
     whole[:, inst.OBJECT] = objects
+    whole[:, inst.THING_SEED] = [seed_of(id) for id in ids]
+    whole[:, inst.COPY_SEED] = copies_at
     masks = np.array(masks, np.uint32)
     return Drawn(
         meshes,

@@ -7,6 +7,8 @@ WHOLE = Row(
     Part("MATERIAL", 1, "-1: a lamp's own shape"),
     Part("LIGHT", 1, "-1: it is none"),
     Part("OBJECT", 1, "its id on the film"),
+    Part("THING_SEED", 1, "a number of the thing's own"),
+    Part("COPY_SEED", 1, "a number of this copy's own"),
 )
 TO_WORLD = 12  # 3x4, row by row
 NORMALS_TO_WORLD = 9  # the inverse transpose, 3x3, row by row

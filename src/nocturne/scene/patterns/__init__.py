@@ -4,20 +4,66 @@ from typing import Annotated, Union
 
 from pydantic import Field
 
+from nocturne.scene.patterns.adjust import (
+    Channel,
+    Clamp,
+    Constant,
+    Contrast,
+    Hue,
+    Levels,
+    Maths,
+    Mix,
+    Ramp,
+)
 from nocturne.scene.patterns.checkerboard import Checker
 from nocturne.scene.patterns.evaluate import Spot, driven_by, sampled, step_value
 from nocturne.scene.patterns.geomcolor import MeshColours
+from nocturne.scene.patterns.grown import Brushed, Knurl, Marble, Perforated, Weave, Wood
 from nocturne.scene.patterns.image import Picture
+from nocturne.scene.patterns.laid import Brick, Plank, Tile
+from nocturne.scene.patterns.marks import Fibres, Scratches, Spots
+from nocturne.scene.patterns.noises import Cells, Fractal, Noise
 from nocturne.scene.patterns.step import Step, every, replaced
+from nocturne.scene.patterns.where import Distance, Facing, Gradient, Normal, Position, Random
 
 __all__ = [
     "KINDS",
     "AnyStep",
+    "Brick",
+    "Brushed",
+    "Cells",
+    "Channel",
     "Checker",
+    "Clamp",
+    "Constant",
+    "Contrast",
+    "Distance",
+    "Facing",
+    "Fibres",
+    "Fractal",
+    "Gradient",
+    "Hue",
+    "Knurl",
+    "Levels",
+    "Marble",
+    "Maths",
     "MeshColours",
+    "Mix",
+    "Noise",
+    "Normal",
+    "Perforated",
     "Picture",
+    "Plank",
+    "Position",
+    "Ramp",
+    "Random",
+    "Scratches",
     "Spot",
+    "Spots",
     "Step",
+    "Tile",
+    "Weave",
+    "Wood",
     "driven_by",
     "every",
     "replaced",
@@ -26,7 +72,14 @@ __all__ = [
 ]
 
 # In the order in which they are offered. Kernels number them by it, files name them.
-_CLASSES: tuple[type[Step], ...] = (Picture, Checker, MeshColours)
+_CLASSES: tuple[type[Step], ...] = (
+    Picture,
+    *(Noise, Fractal, Cells),
+    *(Scratches, Fibres, Spots),
+    *(Checker, Brick, Tile, Plank, Wood, Marble, Weave, Knurl, Brushed, Perforated),
+    *(Gradient, Position, Distance, Normal, Facing, Random, MeshColours),
+    *(Ramp, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),
+)
 KINDS: dict[str, type[Step]] = {kind.model_fields["kind"].default: kind for kind in _CLASSES}
 AnyStep = Annotated[Union[_CLASSES], Field(discriminator="kind")]  # noqa: UP007 made from the table
 for _class in _CLASSES:

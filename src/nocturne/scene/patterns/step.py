@@ -42,6 +42,19 @@ PLACES = (
     ("ball", "Around a ball"),
 )
 
+Where = Literal[tuple(name for name, _ in PLACES)]
+
+
+def lies_by(default: str) -> Any:
+    """Return the field that tells by what a step lies, with the default of a kind."""
+    return described(
+        default,
+        "Lies by",
+        "Texture coordinates, or places in the set. From three sides needs no coordinates and has no seams.",
+        kind="choice",
+        choices=PLACES,
+    )
+
 
 class Step(Model):
     """One step of what drives a number or a colour; later ones lie over earlier ones."""
@@ -66,13 +79,7 @@ class Step(Model):
         "replace", "Blend", "How it goes together with what lies under it.", kind="choice", choices=BLENDS
     )
     invert: bool = described(False, "Invert", "Dark becomes light and light dark.", kind="switch")
-    where: Literal[tuple(name for name, _ in PLACES)] = described(
-        "uv",
-        "Lies by",
-        "Texture coordinates, or places in the set. From three sides needs no coordinates and has no seams.",
-        kind="choice",
-        choices=PLACES,
-    )
+    where: Where = lies_by("uv")
     anchor: Literal["thing", "set"] = described(
         "thing",
         "Held by",

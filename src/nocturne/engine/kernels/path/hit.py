@@ -1,29 +1,17 @@
 """Rays and what they hit. W work row, I unsigned, wp its address, S scene table, o d ray, at a ray record's place."""
 
-import math
-
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import (
-    ONE,
-    TINY,
     ZERO,
-    added,
     along,
-    cross,
     dot,
-    length,
     load,
     negated,
-    row_at,
-    scaled,
     store,
-    subtracted,
     transform_normal,
-    transform_point,
-    transform_vector,
     unit,
 )
 from nocturne.engine.layout import instance as Instance

@@ -1,0 +1,90 @@
+"""Surfaces laid of pieces: bricks, tiles and planks. Names as in `steps`."""
+
+import math
+
+from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.patterns.hashing import fractal, hashed
+from nocturne.engine.kernels.patterns.noises import grey
+from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped
+from nocturne.engine.layout import steps as Steps
+
+LEAST = f4(1e-6)
+FACE, ID, HEIGHT = 0, 1, 2  # of the choices of what it puts out
+
+
+@jit
+def piece(q, size, output, long, high, gap, edge, shift, disorder):
+    """Return what the piece at q is: see the class."""
+    wide = max(long + gap, LEAST)
+    tall = max(high + gap, LEAST)
+    y = q[1] / tall
+    row = math.floor(y)
+    own, _, _ = hashed(i4(row), 5, 9)
+    x = q[0] / wide + shift * f4(row) + disorder * own
+    column = math.floor(x)
+    dx = (HALF - abs(x - f4(column) - HALF)) * wide - gap * HALF
+    dy = (HALF - abs(y - f4(row) - HALF)) * tall - gap * HALF
+    inside = min(dx, dy)
+    if output == FACE:
+        return grey(ONE if inside > ZERO else ZERO)
+    a, b, c = hashed(i4(column), i4(row), 21)
+    if output == ID:
+        return grey(a)
+    if output == HEIGHT:
+        t = clamped(inside / max(edge, LEAST), ZERO, ONE)
+        return grey(math.sqrt(max(ONE - (ONE - t) * (ONE - t), ZERO)))
+    along = (x - f4(column)) * wide / max(long, LEAST) * TWO
+    across = (y - f4(row)) * tall / max(high, LEAST) * f4(16)
+    p = (along + f4(40) * a, across + f4(40) * b, f4(40) * c)
+    return grey(fractal(p, 4, TWO, HALF, 0, size * f4(16) / max(high, LEAST)))
+
+
+@jit
+def brick(S, wp, at, b, F, q, size, under):
+    """Return what the brick at q is."""
+    return piece(
+        q,
+        size,
+        i4(F[Steps.BRICK_OUTPUT]),
+        f4(F[Steps.BRICK_LENGTH]),
+        f4(F[Steps.BRICK_HEIGHT]),
+        f4(F[Steps.BRICK_GAP]),
+        f4(F[Steps.BRICK_EDGE]),
+        f4(F[Steps.BRICK_SHIFT]),
+        f4(F[Steps.BRICK_DISORDER]),
+    )
+
+
+@jit
+def tile(S, wp, at, b, F, q, size, under):
+    """Return what the tile at q is."""
+    return piece(
+        q,
+        size,
+        i4(F[Steps.TILE_OUTPUT]),
+        f4(F[Steps.TILE_LENGTH]),
+        f4(F[Steps.TILE_HEIGHT]),
+        f4(F[Steps.TILE_GAP]),
+        f4(F[Steps.TILE_EDGE]),
+        f4(F[Steps.TILE_SHIFT]),
+        f4(F[Steps.TILE_DISORDER]),
+    )
+
+
+@jit
+def plank(S, wp, at, b, F, q, size, under):
+    """Return what the board at q is."""
+    return piece(
+        q,
+        size,
+        i4(F[Steps.PLANK_OUTPUT]),
+        f4(F[Steps.PLANK_LENGTH]),
+        f4(F[Steps.PLANK_HEIGHT]),
+        f4(F[Steps.PLANK_GAP]),
+        f4(F[Steps.PLANK_EDGE]),
+        f4(F[Steps.PLANK_SHIFT]),
+        f4(F[Steps.PLANK_DISORDER]),
+    )
+
+
+VALUES = {Steps.BRICK: brick, Steps.TILE: tile, Steps.PLANK: plank}

@@ -1,0 +1,102 @@
+"""Where and what: gradients, place, facing, and random numbers of things and copies. Names as in `steps`."""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4
+from nocturne.engine.kernels.patterns.hashing import hashed
+from nocturne.engine.kernels.patterns.noises import grey
+from nocturne.engine.kernels.vectors import (
+    HALF,
+    INV_PI,
+    ONE,
+    TWO,
+    ZERO,
+    clamped,
+    dot,
+    length,
+    load,
+    scaled,
+    subtracted,
+)
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import spot as Spot
+from nocturne.engine.layout import steps as Steps
+
+TINY = f4(1e-9)
+DEGREES = f4(180 / math.pi)
+
+
+@jit
+def share(low, high, x):
+    """Return how far x is on the way from low to high, 0..1."""
+    way = high - low
+    if abs(way) < TINY:
+        way = TINY
+    return clamped((x - low) / way, ZERO, ONE)
+
+
+@jit
+def gradient(S, wp, at, b, F, q, size, under):
+    """Return grey along a way, out from a middle, or around it."""
+    p = scaled(q, ONE / max(f4(F[Steps.RAMPLR_LENGTH]), TINY))
+    style = i4(F[Steps.RAMPLR_STYLE])
+    if style == 0:
+        return grey(clamped(p[0], ZERO, ONE))
+    if style == 1:
+        return grey(clamped(ONE - abs(TWO * p[0] - ONE), ZERO, ONE))
+    if style == 2:
+        return grey(min(length(p), ONE))
+    t = math.atan2(p[1], p[0]) * HALF * INV_PI
+    return grey(f4(t - math.floor(t)))
+
+
+@jit
+def facing(S, wp, at, b, F, q, size, under):
+    """Return the cosine to the viewer, to a power."""
+    W = row_f4(wp)
+    c = clamped(dot(load(W, at + Spot.N), load(W, at + Spot.WO)), ZERO, ONE)
+    return grey(c ** max(f4(F[Steps.FACING_POWER]), f4(1e-3)))
+
+
+@jit
+def position(S, wp, at, b, F, q, size, under):
+    """Return how far along an axis the place is."""
+    axis = i4(F[Steps.POSITION_AXIS])
+    x = q[0] if axis == 0 else (q[1] if axis == 1 else q[2])
+    return grey(share(f4(F[Steps.POSITION_LOW]), f4(F[Steps.POSITION_HIGH]), x))
+
+
+@jit
+def distance(S, wp, at, b, F, q, size, under):
+    """Return how far from a point the place is."""
+    way = length(subtracted(q, load(F, Steps.DISTANCE_POINT)))
+    return grey(share(f4(F[Steps.DISTANCE_LOW]), f4(F[Steps.DISTANCE_HIGH]), way))
+
+
+@jit
+def faces_a_way(S, wp, at, b, F, q, size, under):
+    """Return how the surface faces a way."""
+    way = load(F, Steps.NORMAL_WAY)
+    c = dot(load(row_f4(wp), at + Spot.N), way) / max(length(way), TINY)
+    angle = math.acos(clamped(c, -ONE, ONE)) * DEGREES
+    return grey(share(f4(F[Steps.NORMAL_FAR_DEG]), f4(F[Steps.NORMAL_NEAR_DEG]), angle))
+
+
+@jit
+def random(S, wp, at, b, F, q, size, under):
+    """Return numbers of the thing's, or the copy's, own."""
+    inst = i4(row_u4(wp)[at + Spot.INST])
+    copy = T.inst_i(S)[inst, Instance.COPY_SEED] if f4(F[Steps.RANDOM_OF]) > HALF else i4(0)
+    u, v, w = hashed(T.inst_i(S)[inst, Instance.THING_SEED], copy, i4(f4(F[Steps.RANDOM_SEED]) + HALF))
+    return (u, v, w) if f4(F[Steps.RANDOM_IN_COLOUR]) > HALF else grey(u)
+
+
+VALUES = {
+    Steps.RAMPLR: gradient,
+    Steps.FACING: facing,
+    Steps.POSITION: position,
+    Steps.DISTANCE: distance,
+    Steps.NORMAL: faces_a_way,
+    Steps.RANDOM: random,
+}
