@@ -8,7 +8,7 @@ import pytest
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Checker, Picture, sampled
+from nocturne.scene.patterns import Checker, Gradient, Picture, sampled
 from tests import sets
 
 # Looking straight down on the whole of a 10 m plane whose texture coordinates run from 0 to 1.
@@ -91,3 +91,28 @@ def test_a_glow_is_dimmed_by_the_share_of_its_picture(engine):
     plain, _ = sets.one_thing(PLANE, edit.changed(material, steps=()), camera=ABOVE, quality=sets.deep(8))
     whole = sets.picture(plain, assets)
     assert film.beauty()[16, 16] == pytest.approx(whole.beauty()[16, 16] * 0.75, rel=1e-3)
+
+
+def test_a_relief_tilts_the_surface_as_its_slope_does(engine):
+    """A height that rises evenly by k turns the normal by its arctangent; seen from behind the other way."""
+    rise = Gradient(parameter="geometry_height", where="solid", length=10.0, origin=(-5.0, 0.0, 0.0))
+    material = Material(id="m", specular_weight=0, specular_ior=1, relief_depth=3.0, steps=(rise,))
+    expected = np.array([-0.3, 0, 1]) / np.hypot(0.3, 1)
+    for eye, sign in (((0, 0, 100), 1), ((0, 0, -100), -1)):
+        camera = sets.view(eye=eye, target=(0, 0, 0), focal_mm=360, size=(16, 16))
+        document, assets = sets.one_thing(PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(8))
+        normal = sets.picture(document, assets).normal
+        assert normal[8, 8] == pytest.approx(sign * expected, abs=2e-3)
+
+
+def test_a_relief_of_a_picture_is_that_of_its_slopes(engine, image):
+    """Heights from a picture tilt by its differences, wherever the ray is as wide as a pixel or wider."""
+    waves = Picture(parameter="geometry_height", path="p.png", space="red")
+    material = Material(id="m", specular_weight=0, specular_ior=1, relief_depth=1.0, steps=(waves,))
+    document, assets = sets.one_thing(PLANE, material, sets.white_dome(), camera=ABOVE, quality=sets.deep(64))
+    normal = sets.picture(document, Assets(assets.meshes, {waves.picture: image})).normal
+    # 0.5 + 0.4 sin(2 pi x), x in pictures of 10 m; the picture's own first column is at x = half a pixel.
+    x = (np.arange(32) + 0.5) / 32 - 0.5 / 16
+    slope = 0.4 * 2 * np.pi * np.cos(2 * np.pi * x) / 10
+    expected = -slope / np.hypot(slope, 1)
+    assert normal[16, 2:-2, 0] == pytest.approx(expected[2:-2], abs=0.03)

@@ -48,6 +48,7 @@ def material_row(material: Material) -> np.ndarray:
         HAS_NK=m.metal_from == "nk",
         SPECULAR_COLOR=np.maximum(m.specular_color, 0),
         SPECULAR_WEIGHT=m.specular_weight,
+        RELIEF=m.relief_depth,
         NORMAL=(0.5, 0.5, 1.0),
         NORMAL_AMOUNT=normal.amount if normal else 0,
         SIGMA_A=absorption(m.transmission_color, m.transmission_depth) if m.is_medium else 0,

@@ -12,6 +12,7 @@ from typing import get_args
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model, file_fields
+from nocturne.scene.patterns.step import AnyStep
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,8 @@ def _plan(model: type[Model]) -> tuple[tuple[tuple[str, str], ...], tuple[str, .
     """Return a model's own fields that name files, with what they hold, and its fields of models that have such."""
     nested = []
     for name, info in model.model_fields.items():
-        if any(issubclass(kind, Model) and file_fields(kind) for kind in _classes(info.annotation)):
+        holds = any(issubclass(kind, Model) and file_fields(kind) for kind in _classes(info.annotation))
+        if holds or info.annotation == tuple[AnyStep, ...]:  # which of its kinds it is shows only in each
             nested.append(name)
     return tuple(file_fields(model).items()), tuple(nested)
 

@@ -9,8 +9,8 @@ from nocturne.scene.patterns import AnyStep
 
 HEIGHT = "geometry_height"
 GLOWING = ("emission_color", "emission_luminance")
-# What decides on the inside of a closed shape, not on its surface.
-_OF_THE_INSIDE = {"transmission_depth"}
+# What decides on the inside of a closed shape, or holds for the whole surface.
+_OF_NO_PLACE = {"transmission_depth", "relief_depth"}
 
 
 class Material(Model):
@@ -99,6 +99,16 @@ class Material(Model):
     emission_group: str = described(
         "", "Light group", "The fader of the light desk that the glow belongs to.", kind="group"
     )
+    relief_depth: float = described(
+        0.001,
+        "Relief",
+        "How far white of what drives the height lies over black.",
+        unit="m",
+        low=0,
+        high=10,
+        soft_high=0.02,
+        log=True,
+    )
     steps: tuple[AnyStep, ...] = ()
 
     @model_validator(mode="after")
@@ -137,7 +147,7 @@ def _driven() -> dict[str, int]:
     widths = {"number": 1, "colour": 3, "vector": 3}
     kinds = {name: info.json_schema_extra for name, info in Material.model_fields.items()}
     numbers = {name: widths[e["kind"]] for name, e in kinds.items() if isinstance(e, dict) and e["kind"] in widths}
-    surface = {name: width for name, width in numbers.items() if name not in _OF_THE_INSIDE}
+    surface = {name: width for name, width in numbers.items() if name not in _OF_NO_PLACE}
     return {**surface, "geometry_normal": 3, HEIGHT: 1}
 
 

@@ -8,6 +8,7 @@ _EMBREE = 16  # floats: its records are aligned to 64 bytes
 ROW = Row(
     Part("RAY", ray.ROW, "of the path", _EMBREE),
     Part("SHADOW", ray.ROW, "of shadow rays", _EMBREE),
+    Part("PROBE", ray.ROW, "of short rays that patterns send", _EMBREE),
     # The hit.
     *spot.ROW.parts,
     Part("T", 3, "tangent"),

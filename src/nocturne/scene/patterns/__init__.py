@@ -1,9 +1,5 @@
 """Patterns: steps that drive parameters of materials, each kind a class, together a union told apart by `kind`."""
 
-from typing import Annotated, Union
-
-from pydantic import Field
-
 from nocturne.scene.patterns.adjust import (
     Channel,
     Clamp,
@@ -23,7 +19,8 @@ from nocturne.scene.patterns.image import Picture
 from nocturne.scene.patterns.laid import Brick, Plank, Tile
 from nocturne.scene.patterns.marks import Fibres, Scratches, Spots
 from nocturne.scene.patterns.noises import Cells, Fractal, Noise
-from nocturne.scene.patterns.step import Step, every, replaced
+from nocturne.scene.patterns.step import KINDS, AnyStep, Step, every, replaced
+from nocturne.scene.patterns.wear import Curvature, Edges, Hollows, Occlusion
 from nocturne.scene.patterns.where import Distance, Facing, Gradient, Normal, Position, Random
 
 __all__ = [
@@ -37,11 +34,14 @@ __all__ = [
     "Clamp",
     "Constant",
     "Contrast",
+    "Curvature",
     "Distance",
+    "Edges",
     "Facing",
     "Fibres",
     "Fractal",
     "Gradient",
+    "Hollows",
     "Hue",
     "Knurl",
     "Levels",
@@ -51,6 +51,7 @@ __all__ = [
     "Mix",
     "Noise",
     "Normal",
+    "Occlusion",
     "Perforated",
     "Picture",
     "Plank",
@@ -78,9 +79,7 @@ _CLASSES: tuple[type[Step], ...] = (
     *(Scratches, Fibres, Spots),
     *(Checker, Brick, Tile, Plank, Wood, Marble, Weave, Knurl, Brushed, Perforated),
     *(Gradient, Position, Distance, Normal, Facing, Random, MeshColours),
+    *(Edges, Hollows, Curvature, Occlusion),
     *(Ramp, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),
 )
-KINDS: dict[str, type[Step]] = {kind.model_fields["kind"].default: kind for kind in _CLASSES}
-AnyStep = Annotated[Union[_CLASSES], Field(discriminator="kind")]  # noqa: UP007 made from the table
-for _class in _CLASSES:
-    _class.model_rebuild(_types_namespace={"AnyStep": AnyStep})
+KINDS.update({kind.model_fields["kind"].default: kind for kind in _CLASSES})

@@ -6,17 +6,15 @@ A material's parameters are driven by steps, and so are the numbers and colours 
 
 import math
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import model_validator
+from pydantic import PlainValidator, ValidationError, model_validator
 
 from nocturne.scene.fields import Model, Vector, described
 
-if TYPE_CHECKING:
-    from nocturne.scene.patterns import AnyStep
-
 MOST_DEEP = 6  # steps inside of steps
+_TOO_DEEP = f"steps inside of steps go at most {MOST_DEEP} deep"
 _DRIVABLE = {"number": 1, "percent": 1, "whole": 1, "colour": 3, "lengths": 3, "angles": 3, "vector": 3}
 _PLACING = ("amount", "offset", "repeat", "turn_deg")
 
@@ -56,6 +54,44 @@ def lies_by(default: str) -> Any:
     )
 
 
+KINDS: "dict[str, type[Step]]" = {}  # the package enters them
+
+
+def _as_step(raw: Any) -> "Step":
+    """Return the step of the kind that it names.
+
+    Not by a schema of all kinds: each kind holds steps of every kind, and to write that out for each takes a second at
+    every start.
+    """
+    if isinstance(raw, Step):
+        return raw
+    if not isinstance(raw, dict):
+        raise ValueError("a step of a pattern has a kind and values")
+    if _is_deeper(raw, MOST_DEEP):
+        raise ValueError(_TOO_DEEP)
+    kind = raw.get("kind")
+    model = KINDS.get(kind) if isinstance(kind, str) else None
+    if model is None:
+        raise ValueError(f"no step of the kind “{kind}” is known")
+    try:
+        return model.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = "/".join(map(str, first["loc"]))
+        raise ValueError(f"{where}: {first['msg']}" if where else first["msg"]) from None
+
+
+def _is_deeper(raw: Any, most: int) -> bool:
+    """Return True if values of a step hold steps more than so many deep; what is no step counts for none."""
+    inner = raw.get("steps") if isinstance(raw, dict) else None
+    if most <= 0:
+        return True
+    return isinstance(inner, list | tuple) and any(_is_deeper(s, most - 1) for s in inner if isinstance(s, dict))
+
+
+AnyStep = Annotated[Any, PlainValidator(_as_step)]
+
+
 class Step(Model):
     """One step of what drives a number or a colour; later ones lie over earlier ones."""
 
@@ -63,6 +99,7 @@ class Step(Model):
     about: ClassVar[str] = ""  # what it is good for, in a line
     family: ClassVar[str] = ""  # under which heading it is offered
     is_placed: ClassVar[bool] = True  # what it puts out depends on where it lies
+    asks_shape: ClassVar[bool] = False  # it looks for what is near on the shape
     needs_under: ClassVar[bool] = False  # it works on what lies under it
 
     parameter: str = described("base_color", "Drives", "What this step drives.", kind="hidden")
@@ -109,7 +146,7 @@ class Step(Model):
     )
     offset: tuple[float, float] = described((0.0, 0.0), "Offset", "Moves it, in parts of its size.", kind="vector")
     turn_deg: float = described(0.0, "Turn", "Turns it about its corner.", unit="°", low=-360, high=360)
-    steps: "tuple[AnyStep, ...]" = ()
+    steps: tuple[AnyStep, ...] = ()
 
     @property
     def share(self) -> float:
@@ -215,7 +252,7 @@ class Step(Model):
             if step.parameter not in self.drivable():
                 raise ValueError(f"{self.title.lower() or 'a step'} has no “{step.parameter}” that could be driven")
         if _depth(self) > MOST_DEEP:
-            raise ValueError(f"steps inside of steps go at most {MOST_DEEP} deep")
+            raise ValueError(_TOO_DEEP)
         return self
 
 

@@ -5,6 +5,7 @@ from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
 from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.drive import read_material
+from nocturne.engine.kernels.patterns.relief import raise_relief
 from nocturne.engine.kernels.shading import bend_normal, local, same_side
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import ZERO, dot, load, negated, store, transform_normal, unit
@@ -21,6 +22,8 @@ def read(S, wp):
     W = row_f4(wp)
     I = row_u4(wp)
     read_material(S, W, I, wp, i4(I[Scratch.MATERIAL]), Scratch.MAT, Scratch.SPOT)
+    if T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.HEIGHTS] > 0:
+        raise_relief(S, W, I, wp)
     bend_normal(W)
 
 

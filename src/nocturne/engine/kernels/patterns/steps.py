@@ -8,9 +8,20 @@ under it.
 
 from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import jit
-from nocturne.engine.kernels.patterns import adjust, checkerboard, geomcolor, grown, image, laid, marks, noises, where
+from nocturne.engine.kernels.patterns import (
+    adjust,
+    checkerboard,
+    geomcolor,
+    grown,
+    image,
+    laid,
+    marks,
+    noises,
+    wear,
+    where,
+)
 
-FAMILIES = (image, noises, marks, laid, grown, where, adjust, checkerboard, geomcolor)
+FAMILIES = (image, noises, marks, laid, grown, where, wear, adjust, checkerboard, geomcolor)
 VALUES = {number: value for family in FAMILIES for number, value in family.VALUES.items()}
 _value = by_kind(VALUES)
 

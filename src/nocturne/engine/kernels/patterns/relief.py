@@ -1,0 +1,86 @@
+"""Relief: the shading normal as heights bend it that patterns work out (Blinn 1978, Simulation of wrinkled surfaces).
+
+S scene table, W work row, I unsigned, wp its address.
+"""
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.jit import f4, i4, inlined
+from nocturne.engine.kernels.patterns.drive import run_steps
+from nocturne.engine.kernels.spot import face_viewer, fill_spot
+from nocturne.engine.kernels.vectors import (
+    ONE,
+    TINY,
+    ZERO,
+    along,
+    dot,
+    frame,
+    load,
+    row_at,
+    store,
+    subtracted,
+    transform_vector,
+    unit,
+)
+from nocturne.engine.layout import corner as Corner
+from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import ray as Ray
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import spot as Spot
+
+M = Scratch.MAT
+PART = f4(0.7)  # of what the ray reaches
+LEAST, PER_METRE = f4(1e-5), f4(2e-5)  # finer than that a place is not known
+
+
+@inlined
+def height_at(S, W, I, wp, at):
+    """Return the height of the material in hand at a place, metres."""
+    m = i4(I[Scratch.MATERIAL])
+    n = T.mat_i(S)[m, Mat.HEIGHTS]
+    last = T.mat_i(S)[m, Mat.FIRST_BINDING] + T.mat_i(S)[m, Mat.BINDINGS]
+    W[M + Mat.HEIGHT] = ZERO
+    run_steps(S, I, wp, last - n, n, M, at)
+    return f4(W[M + Mat.HEIGHT]) * f4(W[M + Mat.RELIEF])
+
+
+@inlined
+def raise_relief(S, W, I, wp):
+    """Bend the shading normal at the hit by the slope of the height, found by looking a little aside."""
+    inst = i4(I[Scratch.INST])
+    mesh = i4(I[Scratch.MESH])
+    prim = i4(I[Scratch.PRIM])
+    t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
+    first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
+    C = T.corners(S)
+    pa = row_at(C, i4(first + T.tris(S)[t, 0]), Corner.POSITION)
+    X = T.inst_xf(S)
+    e1 = transform_vector(X, inst, subtracted(row_at(C, i4(first + T.tris(S)[t, 1]), Corner.POSITION), pa))
+    e2 = transform_vector(X, inst, subtracted(row_at(C, i4(first + T.tris(S)[t, 2]), Corner.POSITION), pa))
+    a = dot(e1, e1)
+    b = dot(e1, e2)
+    c = dot(e2, e2)
+    whole = a * c - b * b
+    if whole <= TINY:
+        return
+    g = load(W, Scratch.G)
+    wo = load(W, Scratch.WO)
+    p = load(W, Scratch.P)
+    reach = f4(W[Scratch.REACH])
+    step = max(PART * reach, LEAST + PER_METRE * max(abs(p[0]), max(abs(p[1]), abs(p[2]))))
+    here = height_at(S, W, I, wp, Scratch.SPOT)
+    n = load(W, Scratch.N)
+    side = ONE if I[Scratch.INSIDE] == 0 else -ONE
+    tangents = frame(g)
+    for k in range(2):
+        way = tangents[0] if k == 0 else tangents[1]
+        x = dot(way, e1)
+        y = dot(way, e2)
+        u = f4(W[Scratch.RAY + Ray.U]) + step * (c * x - b * y) / whole
+        v = f4(W[Scratch.RAY + Ray.V]) + step * (a * y - b * x) / whole
+        fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, prim, u, v, reach)
+        face_viewer(W, Scratch.ASIDE, g, wo)
+        W[Scratch.ASIDE + Spot.MOST] = W[Scratch.MOST]
+        slope = (height_at(S, W, I, wp, Scratch.ASIDE) - here) / step
+        n = along(way, -side * slope, n)
+    store(W, Scratch.N, unit(n))

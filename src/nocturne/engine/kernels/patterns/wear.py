@@ -1,0 +1,125 @@
+"""Wear: edges, hollows and openness, found by short rays from the hit. Names as in `steps`.
+
+Rays leave in a cosine's distribution, to the outside or into the shape. Near an edge of two faces those into the shape
+soon come out again; what they find counts the more the nearer it is. On a right angle's very edge half of them are out
+at once, which is 1.
+"""
+
+import math
+
+from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels import units
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
+from nocturne.engine.kernels.patterns.hashing import hashed
+from nocturne.engine.kernels.patterns.noises import grey
+from nocturne.engine.kernels.path.hit import NONE, error_of, set_ray
+from nocturne.engine.kernels.vectors import (
+    HALF,
+    ONE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    along,
+    dot,
+    frame,
+    load,
+    negated,
+    transform_normal,
+    unit,
+)
+from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import masks as Masks
+from nocturne.engine.layout import ray as Ray
+from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import spot as Spot
+from nocturne.engine.layout import steps as Steps
+
+THINGS = u4(Masks.SHADOW_RAYS | Masks.CLEAR_SHADOW_RAYS)
+GOLDEN = f4(0.6180339887)
+FINE = f4(1 << 14)  # parts of a metre that random numbers tell apart
+SHEET = f4(0.7)  # cosine between the way into a face and what lies behind it, from where on that is its back
+
+
+@jit
+def found_near(S, wp, at, radius, rays, is_inward):
+    """Return how many rays find something within a radius, and the same by how near it is: means over all rays."""
+    W = row_f4(wp)
+    I = row_u4(wp)
+    P = Scratch.PROBE
+    p = load(W, at + Spot.P)
+    g = load(W, at + Spot.G)
+    n = load(W, at + Spot.N)
+    own = T.inst_i(S)[i4(I[at + Spot.INST]), Instance.OBJECT]
+    if is_inward:
+        g = negated(g)
+        n = negated(n)
+    o = along(g, error_of(p), p)
+    x, y = frame(n)
+    a, b, _ = hashed(i4(p[0] * FINE * f4(64)), i4(p[1] * FINE * f4(64)), i4(p[2] * FINE * f4(64)))
+    hits = ZERO
+    nearness = ZERO
+    count = max(i4(rays + HALF), 1)
+    for k in range(count):
+        # A spiral over the disc, turned by chance: even, and different at each hit.
+        r = math.sqrt((f4(k) + b) / f4(count))
+        turn = TWO_PI * (a + f4(k) * GOLDEN)
+        z = math.sqrt(max(ONE - r * r, ZERO))
+        d = along(x, r * math.cos(turn), along(y, r * math.sin(turn), (n[0] * z, n[1] * z, n[2] * z)))
+        if dot(d, g) <= ZERO:
+            continue
+        set_ray(W, I, P, o, d, radius, THINGS)
+        units.intersect(T.top(S)[0], wp + 4 * P, 0)
+        if I[P + Ray.GEOMETRY] == NONE:
+            continue
+        if is_inward:
+            inst = i4(I[P + Ray.INSTANCE])
+            if T.inst_i(S)[inst, Instance.OBJECT] != own:
+                continue
+            back = unit(transform_normal(T.inst_nm(S), inst, load(W, P + Ray.NORMAL)))
+            # Where a ray comes out its way and the normal agree, however the mesh is wound.
+            if dot(back, g) * dot(back, d) > SHEET * abs(dot(back, d)):
+                continue
+        hits += ONE
+        nearness += ONE - f4(W[P + Ray.FAR]) / radius
+    whole = ONE / f4(count)
+    return hits * whole, nearness * whole
+
+
+@jit
+def edges(S, wp, at, b, F, q, size, under):
+    """Return how near an edge that stands out is."""
+    _, near = found_near(S, wp, at, f4(F[Steps.EDGES_RADIUS]), f4(F[Steps.EDGES_RAYS]), True)
+    return grey(min(TWO * near, ONE))
+
+
+@jit
+def hollows(S, wp, at, b, F, q, size, under):
+    """Return how near a corner that goes in is."""
+    _, near = found_near(S, wp, at, f4(F[Steps.HOLLOWS_RADIUS]), f4(F[Steps.HOLLOWS_RAYS]), False)
+    return grey(min(TWO * near, ONE))
+
+
+@jit
+def curvature(S, wp, at, b, F, q, size, under):
+    """Return 1 at edges, 0 in hollows, a half between."""
+    radius = f4(F[Steps.CURVATURE_RADIUS])
+    rays = f4(F[Steps.CURVATURE_RAYS])
+    _, out = found_near(S, wp, at, radius, rays, True)
+    _, into = found_near(S, wp, at, radius, rays, False)
+    return grey(HALF + HALF * (min(TWO * out, ONE) - min(TWO * into, ONE)))
+
+
+@jit
+def openness(S, wp, at, b, F, q, size, under):
+    """Return which share of the rays finds nothing."""
+    radius = f4(F[Steps.AMBIENTOCCLUSION_RADIUS])
+    hits, _ = found_near(S, wp, at, radius, f4(F[Steps.AMBIENTOCCLUSION_RAYS]), False)
+    return grey(ONE - hits)
+
+
+VALUES = {
+    Steps.EDGES: edges,
+    Steps.HOLLOWS: hollows,
+    Steps.CURVATURE: curvature,
+    Steps.AMBIENTOCCLUSION: openness,
+}

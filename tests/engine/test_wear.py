@@ -1,0 +1,82 @@
+"""Wear: what short rays find near edges and in corners, against integrals worked out apart."""
+
+import numpy as np
+import pytest
+
+from nocturne.scene import solids as forms
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Curvature, Edges, Hollows, Occlusion
+from nocturne.scene.shapes import joined
+from tests import sets
+
+RADIUS = 0.25
+
+
+def across(way: float) -> tuple[float, float]:
+    """Return (near, hits) beside a right angle at a distance from its edge: means over a cosine's directions."""
+    rng = np.random.default_rng(3)
+    u, turn = rng.uniform(size=400_000), rng.uniform(0, 2 * np.pi, 400_000)
+    x = np.sqrt(u) * np.cos(turn)
+    t = np.where(x > 0, way / np.maximum(x, 1e-12), np.inf)
+    return float(np.where(t < RADIUS, 1 - t / RADIUS, 0).mean()), float((t < RADIUS).mean())
+
+
+def seen(mesh, step, *, eye, target=(0, 0, 0)) -> np.ndarray:
+    """Return (16, 64) of what a step puts out, in a picture 2 m wide."""
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,))
+    camera = sets.view(eye=eye, target=target, size=(64, 16), projection="orthographic", span_m=2.0)
+    document, assets = sets.one_thing(mesh, material, sets.white_dome(), camera=camera, quality=sets.deep(64))
+    return sets.picture(document, assets).albedo[..., 0]
+
+
+@pytest.mark.parametrize("kind", [Edges, Curvature])
+def test_an_edge_of_a_box_is_found_as_far_as_the_radius_reaches(kind, engine):
+    found = seen(forms.rounded_box((1.0, 1.0, 1.0), 1e-4), kind(radius=RADIUS, rays=16), eye=(0, 0, 5)).mean(0)
+    x = (np.arange(64) + 0.5) / 64 * 2 - 1
+    inside = np.abs(x) < 0.5 - 1 / 64
+    expected = np.array([min(2 * across(0.5 - abs(v))[0], 1) for v in x[inside]])
+    expected = expected if kind is Edges else 0.5 + 0.5 * expected
+    assert found[inside] == pytest.approx(expected, abs=0.03)
+    assert found[30:34] == pytest.approx(0.0 if kind is Edges else 0.5, abs=1e-3), (
+        "the middle is further than the radius"
+    )
+
+
+def test_a_corner_that_goes_in_is_hollow_and_shaded(engine):
+    floor = forms.panel([(-5, -5, 0), (0, -5, 0), (0, 5, 0), (-5, 5, 0)])
+    wall = forms.panel([(0, -5, 0), (0, -5, 5), (0, 5, 5), (0, 5, 0)])
+    corner = joined(floor, wall)
+    x = (np.arange(64) + 0.5) / 64 * 2 - 1.5
+    beside = x < -1 / 64
+    found = seen(corner, Hollows(radius=RADIUS, rays=16), eye=(-0.5, 0, 4), target=(-0.5, 0, 0)).mean(0)
+    assert found[beside] == pytest.approx([min(2 * across(-v)[0], 1) for v in x[beside]], abs=0.03)
+    opened = seen(corner, Occlusion(radius=RADIUS, rays=16), eye=(-0.5, 0, 4), target=(-0.5, 0, 0)).mean(0)
+    assert opened[beside] == pytest.approx([1 - across(-v)[1] for v in x[beside]], abs=0.03)
+    flat = seen(corner, Edges(radius=RADIUS), eye=(-0.5, 0, 4), target=(-0.5, 0, 0)).mean(0)
+    assert flat[beside].max() < 0.01, "a corner that goes in has no edge"
+
+
+def test_a_cylinder_is_as_worn_all_around_as_its_curvature_says(engine):
+    """Inside a cylinder of radius r, chords within the plane across are 2 r cos(angle to the inward normal) long."""
+    r = 0.5
+    found = seen(
+        forms.lathe([(r, 0.0), (r, 4.0)], segments=256),
+        Edges(radius=RADIUS, rays=16),
+        eye=(0, -5, 2.0),
+        target=(0, 0, 2.0),
+    )
+    rng = np.random.default_rng(4)
+    u, turn = rng.uniform(size=400_000), rng.uniform(0, 2 * np.pi, 400_000)
+    x, y, z = np.sqrt(u) * np.cos(turn), np.sqrt(u) * np.sin(turn), np.sqrt(1 - u)
+    # Along y the cylinder is endless: a way t goes t (x, z) across, and ends where r is reached again.
+    t = 2 * r * z / np.maximum(x**2 + z**2, 1e-12)
+    # The outward normal where it comes out, against the way in: (0, -1) at the start becomes (x t, z t - r) / r.
+    back = (z * t - r) / r
+    counts = (t < RADIUS) & (back <= 0.7)
+    expected = 2 * np.where(counts, 1 - t / RADIUS, 0).mean()
+    assert found[:, 28:36].mean() == pytest.approx(expected, abs=0.02)
+
+
+def test_a_thin_sheet_is_not_all_edge(engine):
+    sheet = forms.rounded_box((1.0, 1.0, 0.02), 1e-4)
+    assert seen(sheet, Edges(radius=RADIUS, rays=16), eye=(0, 0, 5))[6:10, 24:40].max() < 0.05
