@@ -1,4 +1,4 @@
-"""Each kind of step: what the kernel works out at a hit is what NumPy does, for every way of lying and of being driven."""
+"""Each kind of step: what the kernel works out at a hit is what NumPy does, however it lies and is driven."""
 
 from dataclasses import replace
 

@@ -81,16 +81,18 @@ def test_a_checker_drives_a_parameter_as_a_picture_does(qtbot, make_window, demo
         return session.document.find("materials", wood.id).steps
 
     before = len(sheet.rows)
-    qtbot.mouseClick(sheet.add_checker, Qt.MouseButton.LeftButton)
+    kind_in(sheet.outline.kinds_menu(), "Checker").trigger()
     assert len(sheet.rows) == before + 1
-    row, step = sheet.rows[0], steps()[-1]
-    assert step.kind == "checker"
+    step = steps()[-1]
+    row = next(row for row in sheet.rows if row.step is step)
+    assert step.kind == "checkerboard"
     assert step.parameter not in {other.parameter for other in steps()[:-1]}, "one that nothing drives yet"
-    assert row.squares.isVisible()
+    assert row.kind.isVisible()
     assert not row.file.isVisible()
     assert "Choose another picture…" not in [action.text() for action in row.menu().actions()]
     seen = row.picture.image.copy()
-    row.chips["second"].committed.emit((0.2, 0.4, 0.6), None)
+    row.picture.click()
+    row.form.editors["second"].committed.emit((0.2, 0.4, 0.6), None)
     assert steps()[-1].second == (0.2, 0.4, 0.6)
     assert row.picture.image != seen
     session.undo()
@@ -106,8 +108,8 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     def textures():
         return session.document.find("materials", wood.id).steps
 
-    top, bottom = sheet.rows[0], sheet.rows[2]
-    assert (bottom.texture, top.texture) == (wood.steps[0], wood.steps[2]), "the last one lies on top"
+    bottom = sheet.rows[0]
+    assert [row.step for row in sheet.rows] == list(wood.steps), "by what they drive"
     assert len({row.picture.image.cacheKey() for row in sheet.rows}) == 3
     seen = bottom.picture.image.copy()
 
@@ -128,49 +130,61 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     type_into(qtbot, bottom.amount.entry, "25")
     assert textures()[0].amount == pytest.approx(0.25)
 
-    assert not bottom.placement.isVisible()
+    assert bottom.form is None
     bottom.picture.click()
-    assert bottom.placement.isVisible()
-    type_into(qtbot, bottom.repeat.fields[0].entry, "3")
-    type_into(qtbot, bottom.turn.entry, "90")
-    bottom.invert.click()
+    assert bottom.form.isVisible()
+    type_into(qtbot, bottom.form.editors["repeat"].fields[0].entry, "3")
+    type_into(qtbot, bottom.form.editors["turn_deg"].entry, "90")
+    bottom.form.editors["invert"].click()
     now = textures()[0]
     assert (now.repeat[0], now.turn_deg, now.invert) == (3.0, 90.0, True)
     assert bottom.picture.image != seen, "the small picture shows the placement"
 
-    act(bottom, "Move it up")
-    assert textures()[1] == now
-    act(sheet.rows[1], "Copy it")
+    act(bottom, "Copy it")
     assert len(sheet.rows) == 4
-    assert textures()[3] == now
-    act(sheet.rows[0], "Remove it")
+    assert textures()[:2] == (now, now)
+    type_into(qtbot, sheet.rows[0].amount.entry, "40")
+    assert [s.amount for s in textures()[:2]] == [pytest.approx(0.25), pytest.approx(0.4)], "the topmost row is the last"
+    act(sheet.rows[0], "Move it down")
+    assert [s.amount for s in textures()[:2]] == [pytest.approx(0.4), pytest.approx(0.25)]
+    assert sheet.rows[0].step == now
+    act(sheet.rows[1], "Remove it")
     assert len(textures()) == len(sheet.rows) == 3
+    assert textures()[0] == now
 
-    rough = next(row for row in sheet.rows if row.texture.parameter == "specular_roughness")
+    rough = next(row for row in sheet.rows if row.step.parameter == "specular_roughness")
     rough.parameter.activated.emit(rough.parameter.findData("coat_color"))
     changed = next(t for t in textures() if t.parameter == "coat_color")
     assert changed.space == "colour", "a colour is not read as data"
     assert (changed.path, "colour") not in demo.assets.images
     qtbot.waitUntil(lambda: (changed.path, "colour") in session.assets.images, timeout=120000)
-    assert sheet.rows[0].picture.image is not None, "the file is read anew, as a colour"
+    rough = next(row for row in sheet.rows if row.step.parameter == "coat_color")
+    assert rough.picture.image is not None, "the file is read anew, as a colour"
     session.edit(edit.alter, "materials", wood.id, steps=(edit.changed(changed, path="gone.png"),), label="Lose it")
-    assert sheet.rows[0].picture.image is None
-    assert "missing" in sheet.rows[0].file.toolTip()
+    (row,) = sheet.rows
+    assert row.picture.image is None
+    assert "missing" in row.file.toolTip()
 
 
 def test_typing_in_a_row_that_goes_away_harms_nothing(qtbot, make_window, demo):
     window, wood = with_wood(qtbot, make_window, demo)
     session, sheet = window.session, window.sheets["materials"]
-    row = sheet.rows[2]  # the rows that are there serve the pictures that are left; the last one goes
+    row = sheet.rows[2]  # the rows that are there serve the steps that are left; the last one goes
     entry = row.amount.entry
     entry.setFocus()
     entry.selectAll()
     QTest.keyClicks(entry, "30")
     session.edit(edit.alter, "materials", wood.id, steps=wood.steps[:1], label="Remove two")
-    row.committed.emit(edit.changed(row.texture, amount=0.3), None)  # as its entry does when it loses the keyboard
+    row.committed.emit(edit.changed(row.step, amount=0.3), None)  # as its entry does when it loses the keyboard
     window.picture.setFocus()
     qtbot.waitUntil(lambda: len(sheet.rows) == 1, timeout=120000)
     assert session.document.find("materials", wood.id).steps == wood.steps[:1]
+
+
+def kind_in(menu, title: str):
+    """Return the action of a menu of kinds that has a title."""
+    found = [action for family in menu.actions() if family.menu() for action in family.menu().actions()]
+    return next(action for action in found if action.text() == title)
 
 
 def act(row, words: str) -> None:

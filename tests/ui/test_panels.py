@@ -180,14 +180,14 @@ def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
     assert "metal_n" not in shown_rows(sheet.form)
     sheet.form.committed.emit("metal_from", "nk", None)
     assert "metal_n" in shown_rows(sheet.form)
-    qtbot.mouseClick(sheet.add, LEFT)
+    qtbot.mouseClick(sheet.outline.add, LEFT)
     texture = session.document.find("materials", "m").steps[0]
     assert (texture.path, texture.parameter, texture.space) == ("wood.png", "base_color", "colour")
-    row = sheet.pictures.itemAt(0).widget()
+    row = sheet.rows[0]
     row._switch(row.parameter.findData("specular_roughness"))
     texture = session.document.find("materials", "m").steps[0]
     assert (texture.parameter, texture.space) == ("specular_roughness", "data"), "numbers are not read as colour"
-    sheet.pictures.itemAt(0).widget().removed.emit()
+    sheet.rows[0].asked.emit("remove", None)
     assert not session.document.find("materials", "m").steps
 
 

@@ -1,4 +1,4 @@
-"""From the steps of a material to the program that kernels run at a hit: rows of whole numbers and of floats, and lists.
+"""From the steps of a material to the program that kernels run at a hit: rows of whole numbers, of floats, and lists.
 
 Steps inside of a step come before it: first a row of its numbers is copied to a slot of the work row, then what drives
 them changes that copy, then the step itself reads it (see `kernels.patterns.machine`).

@@ -96,7 +96,7 @@ def _fields(part: str, owner: str, a: Model, b: Model, *, leave_out: tuple[str, 
     told = descriptions(type(b))
     for name in ("form", "scatter", "cutaway"):
         found += _inner(part, owner, name, a, b)
-    for name in ("mesh", "parent", "kind", "steps", "faces"):
+    for name in ("mesh", "parent", "kind", "faces", *(("steps",) if part == "materials" else ())):
         if name in type(b).model_fields and name not in told and getattr(a, name, None) != getattr(b, name, None):
             old, new = getattr(a, name), getattr(b, name)
             if name in ("steps", "faces"):

@@ -76,7 +76,7 @@ class RenderWork(QObject):
 
     def request(self) -> None:
         """Ask for the picture of the document as it is now."""
-        document = self.session.document
+        document = self.session.seen
         if self.showing.fixed is not None:
             return
         # Nothing in a set and nothing that shines: a first picture of it would only be called done.

@@ -7,12 +7,14 @@ from PySide6.QtCore import QObject, Signal
 from nocturne.errors import NocturneError
 from nocturne.io.paths import Relocation
 from nocturne.io.stamp import Stamp
+from nocturne.scene import alone
 from nocturne.scene.assets import Assets
 from nocturne.scene.carrying import with_carried_views
 from nocturne.scene.change import Change
 from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
 from nocturne.scene.history import History
+from nocturne.scene.patterns import Step
 
 
 class Session(QObject):
@@ -22,6 +24,7 @@ class Session(QObject):
     assets_changed = Signal()
     chosen_changed = Signal(str, str)  # part, id
     stage_changed = Signal(str)
+    looked_at_changed = Signal()
     said = Signal(str, bool)  # a sentence for the state line, whether something is wrong
 
     def __init__(self) -> None:
@@ -32,6 +35,8 @@ class Session(QObject):
         self.stamp: Stamp | None = None  # of the file as it was read or written last
         self.stage = "set"
         self.chosen: dict[str, str] = {}
+        self.held_step: Step | None = None  # taken along from a pattern
+        self.looked_at: tuple[str, tuple[int, ...] | None] | None = None  # material and step, None: without its steps
         self.also: dict[str, tuple[str, ...]] = {}  # what is chosen together with the main choice
 
     @property
@@ -44,11 +49,33 @@ class Session(QObject):
         before = self.document
         self.history, self.assets, self.path = History.of(document), assets, path
         self.stamp = Stamp.of(path) if path is not None else None
-        self.chosen, self.also = {}, {}
+        self.chosen, self.also, self.looked_at = {}, {}, None
         self.assets_changed.emit()
         self.document_changed.emit(Change(before, document, is_all=True))
         for problem in assets.problems:
             self.said.emit(problem, True)
+
+    @property
+    def seen(self) -> Document:
+        """Return the document as the live picture shows it: with one step of a pattern alone, if that is looked at."""
+        if self.looked_at is None:
+            return self.document
+        material, path = self.looked_at
+        if path is None:
+            return alone.without_steps(self.document, material)
+        return alone.step_alone(self.document, material, path)
+
+    def look_at_step(self, material: str, path: tuple[int, ...] | None) -> None:
+        """Show a step alone on what wears a material, or (None) the material without its steps; again: as it is."""
+        wanted = (material, path)
+        self.looked_at = None if self.looked_at == wanted else wanted
+        self.looked_at_changed.emit()
+
+    def look_at_all(self) -> None:
+        """Show the document as it is."""
+        if self.looked_at is not None:
+            self.looked_at = None
+            self.looked_at_changed.emit()
 
     def show_anew(self) -> None:
         """Have everyone look at the whole document again."""

@@ -237,6 +237,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         s, picture = self.session, self.picture
         s.document_changed.connect(self._on_document_changed)
+        s.looked_at_changed.connect(self._on_looked_at)
         s.assets_changed.connect(self._on_assets_changed)
         s.stage_changed.connect(self._show_stage)
         s.chosen_changed.connect(self._on_chosen)
@@ -336,6 +337,35 @@ class Window(QMainWindow):
         self.showing.take_document()
         self.contact.repaint_cards()
         self._show_start_if_empty()
+        self.renders.request()
+
+    def show_all_live(self) -> None:
+        """Show the live picture of the document as it is."""
+        self.showing.show_live()
+        self.session.look_at_all()
+
+    def show_before_patterns(self) -> None:
+        """Show the chosen material without its patterns, or as it is again."""
+        material = self.session.chosen.get("materials", "")
+        if self.session.document.find("materials", material) is not None:
+            self.session.look_at_step(material, None)
+
+    def show_step_alone(self) -> None:
+        """Show the step in hand of the chosen material's patterns alone, or all again."""
+        outline = self.sheets["materials"].outline
+        path = outline.path_in_hand()
+        if path is not None:
+            self.session.look_at_step(outline.material, path)
+
+    def _on_looked_at(self) -> None:
+        """Say what is looked at, and render that."""
+        self.sheets["materials"].outline.mark_alone()
+        if self.session.looked_at is not None:
+            is_alone = self.session.looked_at[1] is not None
+            key, what = ("Shift+O", "One step alone") if is_alone else ("Shift+B", "The material without its patterns")
+            self.session.said.emit(f"{what} is shown. {key} or Escape shows all again.", False)
+        if self.showing.fixed is not None:
+            self.showing.show_live()
         self.renders.request()
 
     def _on_assets_changed(self) -> None:

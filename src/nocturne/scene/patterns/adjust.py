@@ -1,4 +1,4 @@
-"""What is done to colours and numbers that lie under: ramps, curves, levels, hue, maths, channels; and mixing of two."""
+"""What is done to colours and numbers that lie under: ramps, levels, hue, maths, channels; and mixing of two."""
 
 from typing import Any, ClassVar, Literal
 

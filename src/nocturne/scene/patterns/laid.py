@@ -25,7 +25,7 @@ def _output() -> Any:
     return described(
         "face",
         "Puts out",
-        "1 on a piece and 0 in the gap; a random number of each piece; how high it is, from 0 in the gap; grain along it.",
+        "1 on a piece and 0 in the gap; a number of each piece; how high it is, from 0 in the gap; grain along it.",
         kind="choice",
         choices=OUTPUTS,
     )

@@ -1,4 +1,4 @@
-"""What every step of a pattern has: what it drives, how it lies over what is under it, and where it lies on the surface.
+"""What every step of a pattern has: what it drives, how it goes with what is under it, and where it lies.
 
 A material's parameters are driven by steps, and so are the numbers and colours inside a step: each step names in
 `parameter` the one field of its owner that it drives. Several that drive the same one lie over each other in order.

@@ -366,6 +366,22 @@ PICTURE = (
     Command("picture.neutral", "Pick a neutral", "Picture", lambda w: w.picture.set_mode("neutral"), "Shift+N"),
     Command("picture.region", "Render a region first", "Picture", lambda w: w.renders.toggle_region(), "Alt+R"),
     Command("picture.meter", "Meter (hold the key)", "Picture", lambda w: w.start_meter(), "M"),
+    Command(
+        "picture.step-alone",
+        "Only the step in hand",
+        "Picture",
+        lambda w: w.show_step_alone(),
+        "Shift+O",
+        help="What that step of a pattern puts out, on what wears the material; the same command shows all again",
+    ),
+    Command(
+        "picture.before-patterns",
+        "Before and after patterns",
+        "Picture",
+        lambda w: w.show_before_patterns(),
+        "Shift+B",
+        help="The chosen material as it is without what drives it",
+    ),
     Command("picture.stops", "False-colour stops", "Picture", lambda w: w.picture_bar.stops.toggle(), "S"),
     Command("picture.scopes", "Histogram and waveform", "Picture", lambda w: w.picture_bar.scopes.toggle(), "G"),
     Command("picture.guides", "Frame guides", "Picture", lambda w: w.toggle_overlay("guides"), "U"),
@@ -409,7 +425,7 @@ PROOF = (
         lambda w: w.room.can_bring_back,
     ),
     Command("proof.print", "Print the contact sheet…", "Proof", lambda w: w.delivery.ask_print(), "Ctrl+P"),
-    Command("proof.live", "Back to the live picture", "Proof", lambda w: w.showing.show_live(), "Escape"),
+    Command("proof.live", "Back to the live picture", "Proof", lambda w: w.show_all_live(), "Escape"),
 )
 
 DESK = (

@@ -11,9 +11,10 @@ from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.openings import OpeningsEditor
 from nocturne.ui.widgets.profile import ProfileEditor
+from nocturne.ui.widgets.ramp import RampEditor
 from nocturne.ui.widgets.words import section
 
-_DRAWN = {"curve": CurveEditor, "profile": ProfileEditor, "openings": OpeningsEditor}
+_DRAWN = {"curve": CurveEditor, "profile": ProfileEditor, "openings": OpeningsEditor, "stops": RampEditor}
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
 
 

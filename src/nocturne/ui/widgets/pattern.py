@@ -1,14 +1,13 @@
-"""The pattern row: what drives a parameter, with a small picture of what it puts out, a mute dot and an amount."""
+"""A row of the pattern outline: a step, with a small picture of what it puts out, a mute dot and an amount."""
 
-import itertools
-from pathlib import Path
+from collections.abc import Callable
+from pathlib import PurePath
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
-    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QLabel,
@@ -22,23 +21,20 @@ from PySide6.QtWidgets import (
 
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.scene import edit
-from nocturne.scene.materials import Material
-from nocturne.scene.patterns import DRIVEN, Checker, MeshColours, Picture, Step, sampled
+from nocturne.scene.patterns import KINDS, Constant, Mix, Picture, Step, every, sampled
+from nocturne.scene.patterns.evaluate import Images
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
-from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.layer import Layer
-from nocturne.ui.widgets.numberfield import NumberField, VectorField
+from nocturne.ui.widgets.numberfield import NumberField
 
-_drags = itertools.count(1)
 _PICTURE_PX = 40
-_PLACED = "What this step puts out over one unit of texture space. Click to place it."
-_MESH_COLOURS = "The colours that a mesh brings at its vertices; white where it has none."
-
-
-def label_of(parameter: str) -> str:
-    """Return a material parameter's label."""
-    return "Normal" if parameter == "geometry_normal" else Material.model_fields[parameter].title
+_INDENT = 16
+_PLACED = "What this step puts out. Click for its numbers and how it lies."
+_APART = ("kind", "path")
+_LYING = ("where", "uv_set", "anchor", "repeat", "offset", "turn_deg", "size", "origin", "tilt", "spread")
+_IN_SPACE = ("anchor", "size", "origin", "tilt", "spread")
 
 
 class MuteDot(QAbstractButton):
@@ -64,7 +60,7 @@ class MuteDot(QAbstractButton):
 
 
 class StepPicture(QAbstractButton):
-    """What a step puts out, over one unit of texture space; a click opens or closes its placement."""
+    """What a step puts out; a click opens or closes its numbers."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -72,9 +68,10 @@ class StepPicture(QAbstractButton):
         self.setFixedSize(_PICTURE_PX, _PICTURE_PX)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("Placement")
+        self.setAccessibleName("Numbers of the step")
         self.setToolTip(_PLACED)
         self.image: QImage | None = None
+        self.is_alone = False
         self._layer = Layer()
 
     def show_image(self, image: QImage | None) -> None:
@@ -82,9 +79,15 @@ class StepPicture(QAbstractButton):
         self.image = image
         self.update()
 
+    def show_alone(self, is_alone: bool) -> None:
+        """Say whether this step alone is shown on the thing."""
+        if is_alone != self.is_alone:
+            self.is_alone = is_alone
+            self.update()
+
     def paintEvent(self, event) -> None:
         """Draw the picture."""
-        key = (self.image and self.image.cacheKey(), self.hasFocus(), self.isChecked())
+        key = (self.image and self.image.cacheKey(), self.hasFocus(), self.isChecked(), self.is_alone)
         self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
 
     def _draw(self, painter: QPainter) -> None:
@@ -101,7 +104,8 @@ class StepPicture(QAbstractButton):
             painter.setPen(QPen(QColor(t.CARE), 1.4))
             for a, b in (((13, 13), (27, 27)), ((27, 13), (13, 27))):
                 painter.drawLine(QPointF(*a), QPointF(*b))
-        painter.setPen(QPen(QColor(t.MOON if self.hasFocus() or self.isChecked() else t.LINE), 1))
+        is_marked = self.hasFocus() or self.isChecked() or self.is_alone
+        painter.setPen(QPen(QColor(t.MOON if is_marked else t.LINE), 3 if self.is_alone else 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(shape)
 
@@ -132,59 +136,55 @@ class FileButton(QPushButton):
 
 
 class PatternRow(QWidget):
-    """One step of what drives a material; `edited` while something is dragged, `committed` at the end."""
+    """One step of an outline; `edited` while something is dragged, `committed` at the end: the step, and the drag."""
 
-    edited = Signal(object, object)  # texture, merge
+    edited = Signal(object, object)
     committed = Signal(object, object)
-    removed = Signal()
-    copied = Signal()
-    shifted = Signal(int)  # one up or down
-    browse = Signal()
+    asked = Signal(str, object)  # what is to be done with the step, and what it needs
     pick_wanted = Signal(object)  # a chip, which will take a colour from the picture
 
     def __init__(self) -> None:
         super().__init__()
-        self.texture: Step = Picture()
-        self._seen: tuple | None = None  # the loaded picture and the step that the small picture shows
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 2)
-        column.setSpacing(4)
+        self.step: Step = Picture()
+        self.depth = 0
+        self._drives: tuple[tuple[str, str], ...] = ()
+        self._seen: tuple | None = None  # what the small picture shows, and the pictures that went into it
+        self.form: Form | None = None
+        self._form_of: type[Step] | None = None
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 2)
+        self.column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(6)
         self.picture = StepPicture()
         self.picture.toggled.connect(self._unfold)
-        row.addWidget(self.picture)
+        row.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(self._words(), 1)
-        column.addLayout(row)
-        self.placement = self._placement()
-        self.placement.hide()
-        column.addWidget(self.placement)
+        self.column.addLayout(row)
 
     # ---- layout ----------------------------------------------------------------------------------------------------
 
     def _words(self) -> QVBoxLayout:
         self.dot = MuteDot()
         self.dot.clicked.connect(lambda on: self._commit(on=on))
-        self.parameter = QComboBox()
-        self.parameter.setAccessibleName("Drives")
-        self.parameter.setToolTip("The parameter that this step drives")
-        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.parameter.setMinimumContentsLength(8)
-        for name in DRIVEN:
-            self.parameter.addItem(label_of(name), name)
-        self.parameter.activated.connect(self._switch)
+        self.kind = QLabel()
+        self.kind.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.file = FileButton()
+        self.file.clicked.connect(lambda: self.asked.emit("browse", None))
         self.more = QToolButton()
         self.more.setObjectName("plain")
         self.more.setIcon(icon("list"))
         self.more.setIconSize(icon_size())
         self.more.setFixedSize(QSize(26, 22))
-        self.more.setToolTip("Copy, move or remove this step")
+        self.more.setToolTip("What can be done with this step")
         self.more.setAccessibleName("What can be done with this step")
         self.more.clicked.connect(lambda: self.menu().exec(self.more.mapToGlobal(self.more.rect().bottomLeft())))
-        self.file = FileButton()
-        self.file.clicked.connect(self.browse)
-        self.squares = self._squares()
-        self.words = QLabel()
+        self.parameter = QComboBox()
+        self.parameter.setAccessibleName("Drives")
+        self.parameter.setToolTip("What this step drives")
+        self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.parameter.setMinimumContentsLength(6)
+        self.parameter.activated.connect(self._switch)
         self.amount = NumberField(
             "Amount",
             unit="%",
@@ -192,147 +192,174 @@ class PatternRow(QWidget):
             low=0,
             high=1,
             default=1,
-            label_width=48,
+            label_width=44,
             help="How much this step counts over what lies under it; of a normal map, how strong it is.",
         )
-        self.amount.edited.connect(lambda v, m: self.edited.emit(edit.changed(self.texture, amount=v), m))
-        self.amount.committed.connect(lambda v, m: self.committed.emit(edit.changed(self.texture, amount=v), m))
+        self.amount.edited.connect(lambda v, m: self.edited.emit(edit.changed(self.step, amount=v), m))
+        self.amount.committed.connect(lambda v, m: self.committed.emit(edit.changed(self.step, amount=v), m))
+        self.amount.setFixedWidth(112)
         words = QVBoxLayout()
         words.setSpacing(2)
         first, second = QHBoxLayout(), QHBoxLayout()
         first.setSpacing(4)
         second.setSpacing(6)
         first.addWidget(self.dot)
-        first.addWidget(self.parameter, 1)
+        first.addWidget(self.kind, 1)
+        first.addWidget(self.file, 1)
         first.addWidget(self.more)
-        self.amount.setFixedWidth(124)
-        second.addWidget(self.file, 1)
-        second.addWidget(self.squares, 1)
-        second.addWidget(self.words, 1)
+        second.addWidget(self.parameter, 1)
         second.addWidget(self.amount)
         words.addLayout(first)
         words.addLayout(second)
         return words
 
-    def _squares(self) -> QWidget:
-        """Return the colours of a checker's squares."""
-        holder = QWidget()
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        self.chips = {}
-        for name in ("first", "second"):
-            about = Checker.model_fields[name]
-            chip = self.chips[name] = ColourChip(f"{about.title} squares", help=about.description, small=True)
-            chip.edited.connect(lambda v, m, n=name: self.edited.emit(edit.changed(self.texture, **{n: v}), m))
-            chip.committed.connect(lambda v, m, n=name: self.committed.emit(edit.changed(self.texture, **{n: v}), m))
-            chip.pick_wanted.connect(self.pick_wanted)
-            row.addWidget(chip)
-        row.addWidget(QLabel(Checker.title))
-        row.addStretch(1)
-        return holder
+    def _unfold(self, is_open: bool) -> None:
+        if is_open:
+            self._show_form()
+        if self.form is not None:
+            self.form.setVisible(is_open)
 
-    def _placement(self) -> QWidget:
-        about = Step.model_fields
-        self.repeat = VectorField("Repeats", axes="xy", default=(1.0, 1.0), help=about["repeat"].description)
-        self.offset = VectorField("Offset", axes="xy", default=(0.0, 0.0), help=about["offset"].description)
-        self.turn = NumberField(
-            "Turn", unit="°", low=-360, high=360, default=0, label_width=58, help=about["turn_deg"].description
-        )
-        self.uv_set = QComboBox()
-        self.uv_set.setAccessibleName(about["uv_set"].title)
-        self.uv_set.setToolTip(about["uv_set"].description)
-        for number, words in ((1, "By the first UV set"), (2, "By the second UV set")):
-            self.uv_set.addItem(words, number)
-        self.uv_set.activated.connect(lambda i: self._commit(uv_set=self.uv_set.itemData(i)))
-        self.invert = QCheckBox("Invert")
-        self.invert.setToolTip(about["invert"].description)
-        self.invert.clicked.connect(lambda on: self._commit(invert=on))
-        holder = QWidget()
-        column = QVBoxLayout(holder)
-        column.setContentsMargins(_PICTURE_PX + 6, 0, 0, 4)
-        column.setSpacing(3)
-        for name, field in (("repeat", self.repeat), ("offset", self.offset), ("turn_deg", self.turn)):
-            field.edited.connect(lambda v, m, n=name: self.edited.emit(edit.changed(self.texture, **{n: v}), m))
-            field.committed.connect(lambda v, m, n=name: self.committed.emit(edit.changed(self.texture, **{n: v}), m))
-            column.addWidget(field)
-        column.addWidget(self.uv_set)
-        column.addWidget(self.invert)
-        return holder
-
-    def _unfold(self, open_: bool) -> None:
-        self.placement.setVisible(open_)
+    def _show_form(self) -> None:
+        model = type(self.step)
+        if self.form is None or self._form_of is not model:
+            if self.form is not None:
+                self.form.setParent(None)
+                self.form.deleteLater()
+            own = tuple(name for name in model.model_fields if name not in Step.model_fields and name not in _APART)
+            sections = {"": own, "How it lies": ("blend", "invert", *(_LYING if model.is_placed else ()))}
+            self.form, self._form_of = Form((model,), sections), model
+            self.form.edited.connect(lambda n, v, m: self.edited.emit(edit.changed(self.step, **{n: v}), m))
+            self.form.committed.connect(lambda n, v, m: self.committed.emit(edit.changed(self.step, **{n: v}), m))
+            self.form.pick_wanted.connect(self.pick_wanted)
+            self.form.setContentsMargins(_PICTURE_PX // 2, 0, 0, 6)
+            self.column.addWidget(self.form)
+        self.form.show_model(self.step)
+        hidden = set(_IN_SPACE if self.step.where == "uv" else ("uv_set",))
+        if self.step.where != "sides":
+            hidden.add("spread")
+        self.form.show_only(set(self.form.rows) - hidden)
+        self.form.setVisible(True)
 
     def menu(self) -> QMenu:
         """Return what can be done with the step."""
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        if isinstance(self.texture, Picture):
-            menu.addAction("Choose another picture…", self.browse.emit)
-        menu.addAction("Copy it", self.copied.emit)
-        menu.addAction("Move it up", lambda: self.shifted.emit(-1))
-        menu.addAction("Move it down", lambda: self.shifted.emit(1))
+        menu.setToolTipsVisible(True)
+
+        def offer(words: str, what: str, payload: object = None) -> None:
+            menu.addAction(words, lambda: self.asked.emit(what, payload))
+
+        if isinstance(self.step, Picture):
+            offer("Choose another picture…", "browse")
+        offer("Show only this on the thing", "alone")
         menu.addSeparator()
-        menu.addAction("Remove it", self.removed.emit)
+        inner = menu.addMenu("Drive one of its numbers with")
+        for name in type(self.step).drivable():
+            offer_kinds(
+                inner.addMenu(label_of_field(self.step, name)),
+                lambda kind, name=name: self.asked.emit("drive", (name, kind)),
+            )
+        offer_kinds(menu.addMenu("Change it into"), lambda kind: self.asked.emit("into", kind))
+        offer("Mix it with another by a mask", "mix")
+        if isinstance(self.step, Mix | Constant) and self.step.steps:
+            offer("Keep only the first of what is in it", "unmix")
+        menu.addSeparator()
+        offer("Copy it", "copy")
+        offer("Take it along", "take")
+        offer("Move it up", "shift", 1)
+        offer("Move it down", "shift", -1)
+        menu.addSeparator()
+        offer("Remove it", "remove")
         return menu
 
     # ---- showing ---------------------------------------------------------------------------------------------------
 
-    def show_texture(self, texture: Step, image: np.ndarray | None) -> None:
-        """Show a step without saying so; `image` is its loaded picture (h, w, 3), None if it is missing."""
-        self.texture = texture
-        self.dot.setChecked(texture.on)
-        self.parameter.setCurrentIndex(DRIVEN.index(texture.parameter))
-        self._show_kind(texture, image)
-        is_normal = texture.parameter == "geometry_normal"
-        self.amount.high = 4.0 if is_normal else 1.0
-        self.amount.show_value(texture.amount if is_normal else min(texture.amount, 1.0))
-        self.repeat.show_value(texture.repeat)
-        self.offset.show_value(texture.offset)
-        self.turn.show_value(texture.turn_deg)
-        self.uv_set.setCurrentIndex(texture.uv_set - 1)
-        self.invert.setChecked(texture.invert)
-        self.invert.setEnabled(not is_normal)
-        # What the step puts out does not depend on how much it counts: while the amount is dragged it stands.
-        seen = (image, edit.changed(texture, amount=1.0, on=True))
-        if self._seen is None or self._seen[0] is not image or self._seen[1] != seen[1]:
-            self._seen = seen
-            is_known = image is not None or texture.picture is None
-            self.picture.show_image(_picture(texture, image) if is_known else None)
-            self.picture.setToolTip(_MESH_COLOURS if isinstance(texture, MeshColours) else _PLACED)
+    def show_step(
+        self, step: Step, images: Images, *, depth: int, drives: tuple[tuple[str, str], ...], is_colour: bool
+    ) -> None:
+        """Show a step without saying so.
 
-    def _show_kind(self, step: Step, image: np.ndarray | None) -> None:
+        images: loaded pictures as `Assets.images` has them. drives: what it can drive, (name, label) pairs. is_colour:
+        what it drives is a colour.
+        """
+        self.step, self.depth = step, depth
+        self.column.setContentsMargins(_INDENT * depth, 0, 0, 2)
+        self.dot.setChecked(step.on)
+        if drives != self._drives:
+            self._drives = drives
+            with QSignalBlocker(self.parameter):
+                self.parameter.clear()
+                for name, label in drives:
+                    self.parameter.addItem(label, name)
+        self.parameter.setCurrentIndex(self.parameter.findData(step.parameter))
         is_picture = isinstance(step, Picture)
         self.file.setVisible(is_picture)
-        self.squares.setVisible(isinstance(step, Checker))
-        by_place = not isinstance(step, MeshColours)
-        self.words.setVisible(not by_place)
-        self.words.setText("" if by_place else step.title)
-        for field in (self.repeat, self.offset, self.turn, self.uv_set):
-            field.setVisible(by_place)
+        self.kind.setVisible(not is_picture)
+        self.kind.setText(step.title)
+        self.kind.setToolTip(step.about)
+        image = images.get(step.picture) if is_picture else None
         if is_picture:
-            self.file.show_name(Path(step.path).stem or "Choose a picture…")
+            self.file.show_name(PurePath(step.path).stem or "Choose a picture…")
             missing = "" if image is not None else "\nThe file is missing; preflight (Ctrl+Shift+F) finds it."
             self.file.setToolTip(f"{step.path}\nRead as {step.space}{missing}")
-        elif isinstance(step, Checker):
-            for name, chip in self.chips.items():
-                chip.show_value(getattr(step, name))
+        is_normal = step.parameter == "geometry_normal"
+        self.amount.high = 4.0 if is_normal or not step.is_mixed else 1.0
+        self.amount.show_value(min(step.amount, self.amount.high))
+        if self.form is not None and self.picture.isChecked():
+            self._show_form()
+        self._show_picture(step, images, is_colour and (not is_picture or step.is_colour))
+
+    def _show_picture(self, step: Step, images: Images, is_colour: bool) -> None:
+        # What the step puts out does not depend on how much it counts: while the amount is dragged it stands.
+        used = tuple(images.get(s.picture) for s in every((step,)) if s.picture is not None)
+        shown = edit.replaced(step, amount=1.0, on=True, parameter="", blend="replace")
+        seen = self._seen
+        if seen is not None and seen[:2] == (shown, is_colour) and len(seen[2]) == len(used):
+            if all(a is b for a, b in zip(seen[2], used)):
+                return
+        self._seen = (shown, is_colour, used)
+        is_known = step.picture is None or images.get(step.picture) is not None
+        self.picture.show_image(_picture(step, images, is_colour) if is_known else None)
 
     def _commit(self, **values) -> None:
-        self.committed.emit(edit.changed(self.texture, **values), None)
+        self.committed.emit(edit.changed(self.step, **values), None)
 
     def _switch(self, index: int) -> None:
         name = self.parameter.itemData(index)
-        space = {"space": "colour" if name.endswith("_color") else "data"} if isinstance(self.texture, Picture) else {}
+        is_picture = isinstance(self.step, Picture) and self.depth == 0
+        space = {"space": "colour" if name.endswith("_color") else "data"} if is_picture else {}
         self._commit(parameter=name, **space)
 
 
-def _picture(texture: Step, image: np.ndarray | None) -> QImage:
-    """Return what a step puts out over one unit of texture space, as it looks on the screen."""
-    shown = values = sampled(texture, image, 2 * _PICTURE_PX)
-    if texture.is_colour:
+def label_of_field(step: Step, name: str) -> str:
+    """Return what a number or colour of a step is called."""
+    return type(step).model_fields[name].title or name
+
+
+def offer_kinds(menu: QMenu, chosen: Callable[[str], None]) -> None:
+    """Offer all kinds of steps in a menu, by families, once it is opened."""
+
+    def fill() -> None:
+        if menu.actions():
+            return
+        families: dict[str, QMenu] = {}
+        for kind, model in KINDS.items():
+            of = families.get(model.family)
+            if of is None:
+                of = families[model.family] = menu.addMenu(model.family)
+                of.setToolTipsVisible(True)
+            action = of.addAction(model.title, lambda kind=kind: chosen(kind))
+            action.setToolTip(model.about)
+
+    menu.aboutToShow.connect(fill)
+
+
+def _picture(step: Step, images: Images, is_colour: bool) -> QImage:
+    """Return what a step puts out, as it looks on the screen."""
+    size = 2 * _PICTURE_PX if isinstance(step, Picture) and not step.steps else _PICTURE_PX
+    shown = values = sampled(step, images, size)
+    if is_colour:
         shown = encode_srgb(np.clip(values @ working_to_rec709().T, 0, 1))
     pixels = np.full((*values.shape[:2], 4), 255, np.uint8)
     pixels[..., :3] = np.rint(np.clip(shown, 0, 1) * 255)
-    size = values.shape[0]
     return QImage(pixels.data, size, size, 4 * size, QImage.Format.Format_RGBX8888).copy()

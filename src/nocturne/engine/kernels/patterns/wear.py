@@ -10,9 +10,9 @@ import math
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
+from nocturne.engine.kernels.path.hit import NONE, error_of, set_ray
 from nocturne.engine.kernels.patterns.hashing import hashed
 from nocturne.engine.kernels.patterns.noises import grey
-from nocturne.engine.kernels.path.hit import NONE, error_of, set_ray
 from nocturne.engine.kernels.vectors import (
     HALF,
     ONE,

@@ -1,6 +1,4 @@
-"""The sheet of a material: its swatch, its parameters, the pictures that drive them."""
-
-from collections.abc import Callable
+"""The sheet of a material: its swatch, its parameters, and the patterns that drive them."""
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
@@ -12,15 +10,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nocturne.scene import edit
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import DRIVEN, Checker, MeshColours, Picture, Step
 from nocturne.swatch.stand import SIZES_M, STANDS
+from nocturne.ui.panels.patterns import PatternOutline
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
-from nocturne.ui.widgets.words import section, soft
+from nocturne.ui.widgets.words import soft
 
 
 class SwatchStand(QWidget):
@@ -81,7 +78,7 @@ class SwatchStand(QWidget):
 
 
 class MaterialSheet(Sheet):
-    """Parameters of a material, and the pictures that drive them."""
+    """Parameters of a material, and the patterns that drive them."""
 
     def __init__(self, session: Session, browse, swatches: SwatchRoom) -> None:
         super().__init__(
@@ -101,23 +98,24 @@ class MaterialSheet(Sheet):
                     "precedence",
                 ),
                 "Coat": ("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening"),
+                "Shape": ("relief_depth",),
                 "Glow": ("emission_luminance", "emission_color", "emission_group"),
             },
             "Choose a material in the list, or click a thing in the picture.",
         )
-        self._browse = browse
+        self._told: set[str] = set()  # fields that something was said of
         self.swatches = swatches
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
-        heading = self.heading = section("Patterns")
-        self.more.addWidget(heading)
-        self.pictures = QVBoxLayout()
-        self.pictures.setSpacing(4)
-        self.more.addLayout(self.pictures)
-        self.add = self.button("Drive a parameter with a picture…", lambda: self._choose(None))
-        self.add_checker = self.button("Drive a parameter with a checker", self._add_checker)
-        self.add_colours = self.button("Drive the base colour by the mesh's colours", self._add_colours)
-        self.rows: list[PatternRow] = []
+        self.outline = PatternOutline(session, browse)
+        self.outline.pick_wanted.connect(self.pick_wanted)
+        self.more.addWidget(self.outline)
+        session.assets_changed.connect(lambda: self._follow(session.document))
+
+    @property
+    def rows(self) -> list[PatternRow]:
+        """Return the rows of the pattern outline."""
+        return self.outline.rows
 
     def show_item(self, item, document):
         """Show a material; fields without effect are left out."""
@@ -138,82 +136,25 @@ class MaterialSheet(Sheet):
             names -= {"coat_color", "coat_roughness", "coat_ior", "coat_darkening"}
         if item.emission_luminance <= 0:
             names -= {"emission_color", "emission_group"}
+        if not any(step.parameter == "geometry_height" for step in item.steps):
+            names.discard("relief_depth")
         self.form.show_only(names)
-        while len(self.rows) > len(item.steps):
-            self.rows.pop().deleteLater()
-        while len(self.rows) < len(item.steps):
-            self._add_row()
-        images = self.session.assets.images
-        # The last one lies over all others: it stands on top.
-        for row, texture in zip(self.rows, reversed(item.steps)):
-            row.show_texture(texture, images.get(texture.picture))
-            row.show()
+        self._tell_driven(item)
+        self.outline.show_material(item)
 
-    def _add_row(self) -> None:
-        row = PatternRow()
-
-        def act(what: Callable[[int], None]) -> None:
-            # A row that is just going away still says what was being typed in it.
-            if row in self.rows:
-                what(len(self.rows) - 1 - self.rows.index(row))
-
-        row.edited.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
-        row.committed.connect(lambda new, merge: act(lambda i: self._set(i, new, merge)))
-        row.removed.connect(lambda: act(lambda i: self._set(i, None)))
-        row.pick_wanted.connect(self.pick_wanted)
-        row.copied.connect(lambda: act(lambda _: self._set(None, row.texture)))
-        row.shifted.connect(lambda by: act(lambda i: self._shift(i, -by)))
-        row.browse.connect(lambda: act(self._choose))
-        self.rows.append(row)
-        self.pictures.addWidget(row)
-
-    def _shift(self, i: int, by: int) -> None:
-        item = self.item(self.session.document)
-        old = list(item.steps) if item is not None else []
-        if 0 <= i + by < len(old):
-            old[i], old[i + by] = old[i + by], old[i]
-            self.session.edit(edit.alter, "materials", item.id, steps=tuple(old), label="Move a step")
-
-    def _set(self, i: int | None, texture: Step | None, merge: object = None) -> None:
-        item = self.item(self.session.document)
-        if item is None or (i is not None and i >= len(item.steps)):
-            return
-        old = list(item.steps)
-        if i is None:
-            old.append(texture)
-        elif texture is None:
-            del old[i]
-        else:
-            old[i] = texture
-        self.session.edit(edit.alter, "materials", item.id, steps=tuple(old), label="Change patterns", merge=merge)
-
-    def _choose(self, i: int | None) -> None:
-        path = self._browse()
-        if not path:
-            return
-        if i is None:
-            free = self._free_parameter()
-            self._set(None, Picture(parameter=free, path=path, space="colour" if free.endswith("_color") else "data"))
-        else:
-            self._set(i, edit.changed(self.item(self.session.document).steps[i], path=path))
-
-    def _add_checker(self) -> None:
-        self._set(None, Checker(parameter=self._free_parameter(), repeat=(4.0, 4.0)))
-
-    def _add_colours(self) -> None:
-        self._set(None, MeshColours(parameter="base_color", blend="multiply"))
-
-    def _free_parameter(self) -> str:
-        """Return the first parameter that nothing drives yet."""
-        used = {step.parameter for step in self.item(self.session.document).steps}
-        return next((name for name in DRIVEN if name not in used), DRIVEN[0])
+    def _tell_driven(self, item: Material) -> None:
+        """Say below a field what drives it."""
+        driven: dict[str, list[str]] = {}
+        for step in item.steps:
+            if step.on:
+                driven.setdefault(step.parameter, []).append(step.title.lower())
+        for name in self.form.rows:
+            titles = driven.get(name, [])
+            if titles or name in self._told:
+                self._told.add(name)
+                self.form.note(name, f"Driven by {', '.join(reversed(titles))}." if titles else "")
 
     def show_more(self, visible):
-        """Show the pictures with the form."""
+        """Show the swatch and the patterns with the form."""
         self.stand.setVisible(visible)
-        self.heading.setVisible(visible)
-        self.add.setVisible(visible)
-        self.add_checker.setVisible(visible)
-        self.add_colours.setVisible(visible)
-        for row in () if visible else self.rows:
-            row.hide()
+        self.outline.setVisible(visible)

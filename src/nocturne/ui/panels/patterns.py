@@ -1,0 +1,200 @@
+"""The pattern outline of a material: its steps from the result down to their sources, and what is done with them."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
+
+from nocturne.scene import edit
+from nocturne.scene.materials import DRIVEN, Material, label_of
+from nocturne.scene.patterns import KINDS, Picture, Step, outline
+from nocturne.ui.session import Session
+from nocturne.ui.widgets.pattern import PatternRow, label_of_field, offer_kinds
+from nocturne.ui.widgets.words import section, soft
+
+_OF_MATERIALS = tuple((name, label_of(name)) for name in DRIVEN)
+
+
+class PatternOutline(QWidget):
+    """Rows of a material's steps, with ways to add one. It works on the material that it shows last."""
+
+    pick_wanted = Signal(object)
+
+    def __init__(self, session: Session, browse: Callable[[], str]) -> None:
+        super().__init__()
+        self.session, self._browse = session, browse
+        self.material = ""
+        self.rows: list[PatternRow] = []
+        self._places: list[outline.Place] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(section("Patterns"))
+        self.empty = soft("Nothing drives this material yet: each of its numbers is the same all over.")
+        self.empty.setWordWrap(True)
+        column.addWidget(self.empty)
+        self.list = QVBoxLayout()
+        self.list.setSpacing(4)
+        column.addLayout(self.list)
+        self.add = QPushButton("Drive a parameter with a picture…")
+        self.add.clicked.connect(lambda: self.add_step("image"))
+        self.add_other = QPushButton("Drive a parameter with…")
+        self.add_other.setToolTip("Noises, made surfaces, wear, masks, and what changes colours and numbers")
+        self.add_other.clicked.connect(
+            lambda: self.kinds_menu().exec(self.add_other.mapToGlobal(self.add_other.rect().bottomLeft()))
+        )
+        column.addWidget(self.add)
+        column.addWidget(self.add_other)
+
+    def kinds_menu(self) -> QMenu:
+        """Return the kinds of steps that can be added, and what was taken along."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.setToolTipsVisible(True)
+        offer_kinds(menu, self.add_step)
+        menu.aboutToShow.emit()
+        if self.session.held_step is not None:
+            menu.addSeparator()
+            menu.addAction(f"What was taken along: {self.session.held_step.title.lower()}", self.put_held)
+        return menu
+
+    # ---- showing ---------------------------------------------------------------------------------------------------
+
+    def show_material(self, item: Material) -> None:
+        """Show a material's steps."""
+        if item.id != self.material:
+            self.material = item.id
+            for row in self.rows:
+                row.picture.setChecked(False)
+        self._places = list(outline.places(item.steps))
+        self.empty.setVisible(not self._places)
+        while len(self.rows) > len(self._places):
+            self.rows.pop().deleteLater()
+        while len(self.rows) < len(self._places):
+            self._add_row()
+        images = self.session.assets.images
+        for row, place in zip(self.rows, self._places):
+            owner = place.owner
+            if owner is None:
+                drives, is_colour = _OF_MATERIALS, place.step.parameter.endswith("_color")
+            else:
+                drives = tuple((name, label_of_field(owner, name)) for name in type(owner).drivable())
+                kind = type(owner).model_fields[place.step.parameter].json_schema_extra["kind"]
+                is_colour = kind == "colour"
+            row.show_step(place.step, images, depth=place.depth, drives=drives, is_colour=is_colour)
+            row.show()
+        self.mark_alone()
+
+    def mark_alone(self) -> None:
+        """Mark the row whose step alone is shown on the thing."""
+        for row, place in zip(self.rows, self._places):
+            row.picture.show_alone(self.session.looked_at == (self.material, place.path))
+
+    def _add_row(self) -> None:
+        row = PatternRow()
+
+        def act(what: Callable[[outline.Path], None]) -> None:
+            # A row that is just going away still says what was being typed in it.
+            if row in self.rows and self.rows.index(row) < len(self._places):
+                what(self._places[self.rows.index(row)].path)
+
+        row.edited.connect(lambda new, merge: act(lambda path: self._set(path, new, merge)))
+        row.committed.connect(lambda new, merge: act(lambda path: self._set(path, new, merge)))
+        row.asked.connect(lambda what, payload: act(lambda path: self.do(path, what, payload)))
+        row.pick_wanted.connect(self.pick_wanted)
+        self.rows.append(row)
+        self.list.addWidget(row)
+
+    def path_in_hand(self) -> outline.Path | None:
+        """Return which step the keyboard is in, else the one that was opened last, else the topmost."""
+        if not self._places:
+            return None
+        for row, place in zip(self.rows, self._places):
+            focus = row.focusWidget()
+            if focus is not None and focus.hasFocus():
+                return place.path
+        opened = [place.path for row, place in zip(self.rows, self._places) if row.picture.isChecked()]
+        return opened[-1] if opened else self._places[0].path
+
+    # ---- changes ---------------------------------------------------------------------------------------------------
+
+    def _item(self) -> Material | None:
+        return self.session.document.find("materials", self.material)
+
+    def _change(self, label: str, function: Callable, *arguments: object, merge: object = None) -> None:
+        item = self._item()
+        if item is not None:
+            steps = function(item.steps, *arguments)
+            if steps is not item.steps:
+                self.session.edit(edit.alter, "materials", item.id, steps=steps, label=label, merge=merge)
+
+    def _set(self, path: outline.Path, new: Step, merge: object = None) -> None:
+        item = self._item()
+        if item is not None and outline.at(item.steps, path) is not None:
+            self._change("Change patterns", outline.exchanged, path, new, merge=merge)
+
+    def add_step(self, kind: str) -> None:
+        """Add a step of a kind on top of the first parameter that nothing drives yet; a picture is asked for."""
+        new = self._made(kind, self._free_parameter(), is_colour=None)
+        if new is not None:
+            self._change(f"Add {new.title.lower()}", outline.added, (), new)
+
+    def put_held(self) -> None:
+        """Add the step that was taken along, driving what it drove where this material has that."""
+        held = self.session.held_step
+        name = held.parameter if held.parameter in DRIVEN else self._free_parameter()
+        self._change("Put a step", outline.added, (), held.model_copy(update={"parameter": name}))
+
+    def do(self, path: outline.Path, what: str, payload: object = None) -> None:
+        """Do what a row's menu offers with the step that a path leads to."""
+        item = self._item()
+        step = outline.at(item.steps, path) if item is not None else None
+        if step is None:
+            return
+        if what == "browse":
+            file = self._browse()
+            if file:
+                self._set(path, edit.changed(step, path=file))
+        elif what == "remove":
+            self._change("Remove a step", outline.exchanged, path)
+        elif what == "copy":
+            self._change("Copy a step", outline.exchanged, path, step, step)
+        elif what == "take":
+            self.session.held_step = step
+            self.session.said.emit(f"{step.title} is taken along; put it under “Drive a parameter with…”.", False)
+        elif what == "shift":
+            self._change("Move a step", outline.shifted, path, payload)
+        elif what == "mix":
+            self._change("Mix a step", outline.mixed, path)
+        elif what == "unmix":
+            self._change("Leave a mix", outline.unmixed, path)
+        elif what == "into":
+            new = self._made(payload, step.parameter, is_colour=None)
+            if new is not None:
+                kept = {name: getattr(step, name) for name in ("amount", "blend", "on")}
+                self._set(path, edit.changed(new, **kept))
+        elif what == "drive":
+            name, kind = payload
+            is_colour = type(step).model_fields[name].json_schema_extra["kind"] == "colour"
+            new = self._made(kind, name, is_colour=is_colour)
+            if new is not None:
+                self._change(f"Drive with {new.title.lower()}", outline.added, path, new)
+        elif what == "alone":
+            self.session.look_at_step(item.id, path)
+
+    def _made(self, kind: str, parameter: str, *, is_colour: bool | None) -> Step | None:
+        """Return a new step of a kind, None if it needs a picture and none was chosen."""
+        blend = {"blend": "multiply"} if parameter in ("emission_color", "emission_luminance") else {}
+        if kind != "image":
+            return KINDS[kind](parameter=parameter, **blend)
+        file = self._browse()
+        if not file:
+            return None
+        is_colour = parameter.endswith("_color") if is_colour is None else is_colour
+        return Picture(parameter=parameter, path=file, space="colour" if is_colour else "data", **blend)
+
+    def _free_parameter(self) -> str:
+        """Return the first parameter that nothing drives yet."""
+        item = self._item()
+        used = {step.parameter for step in item.steps} if item is not None else set()
+        return next((name for name in DRIVEN if name not in used), "base_color")
