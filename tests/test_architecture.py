@@ -43,7 +43,7 @@ def _registered(path: str) -> set[str]:
         (
             "engine/kernels/patterns",
             "engine/kernels/patterns/steps.py",
-            {"blend", "drive", "hashing", "machine", "places", "relief", "steps", "units"},
+            {"blend", "drive", "handing", "hashing", "machine", "noise", "places", "relief", "steps", "units"},
         ),
         ("preflight", "preflight/check.py", {"check", "findings"}),
         ("ui/panels/sheets", "ui/pages.py", {"sheet"}),

@@ -1,7 +1,7 @@
 """Compiling the engine once, in processes of their own, with progress.
 
-Numba holds the interpreter's lock while it compiles, so compiling in the window's process would freeze it. Units and
-path loop are compiled in two processes at once; each part prints a line when it is done.
+Numba holds the interpreter's lock while it compiles, so compiling in the window's process would freeze it. Surfaces and
+lights, patterns, and the path loop are compiled in processes at once; each part prints a line when it is done.
 """
 
 import os
@@ -16,23 +16,25 @@ from nocturne.errors import RenderError
 from nocturne.jobs import Update, duration
 
 _SOURCES = Path(__file__).resolve().parents[1]
-_EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
+_EXPECTED_SECONDS = 40.0  # only the progress bar's pace depends on it
 WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
 
 
 def compile_part(part: str) -> None:
     """Compile one part into the cache, in this process."""
-    if part == "units":
-        from nocturne.engine.kernels import link
+    if part == "surfaces":
+        from nocturne.engine.kernels import building, units
 
-        link.bind()
+        building.compile_alone(units.SURFACES)
         _warm_alias()
+    elif part == "patterns":
+        from nocturne.engine.kernels import building, units
+
+        building.compile_alone(units.PATTERNS)
     elif part == "paths":
-        # The path loop only needs its callees' names to compile; any address will do, because nothing is called.
-        from nocturne.engine import embree
         from nocturne.engine.kernels import units
 
-        units.bind_to(dict.fromkeys(units.UNITS, embree.intersect_address))
+        units.bind_nowhere()
         from nocturne.engine.kernels.path import sight, tiles  # noqa: F401
     else:
         from nocturne.finish import shares, upsampling  # noqa: F401
@@ -71,8 +73,9 @@ def _compile() -> Iterator[Update]:
     cache.clear()
     started = time.monotonic()
     running = {
-        "a": _start("units"),
+        "a": _start("surfaces"),
         "b": _start("paths", "finish"),
+        "c": _start("patterns"),
     }
     try:
         while any(process.poll() is None for process in running.values()):

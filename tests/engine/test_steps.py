@@ -10,12 +10,13 @@ from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import spot as layout
+from nocturne.engine.layout.steps import OFFSETS
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import DRIVEN, Material
-from nocturne.scene.patterns import KINDS, Constant, Fractal, Noise, Picture, Ramp, Spot, driven_by
+from nocturne.scene.patterns import KINDS, Constant, Fractal, Noise, Ramp, Spot, driven_by
 from nocturne.scene.patterns.step import BLENDS, PLACES
 from tests import sets
 
@@ -31,7 +32,7 @@ def image():
 
 
 def spot_at(rng) -> Spot:
-    """Return random places about a thing that is turned by 90 degrees about z, twice as large and stands at (1, 2, 3)."""
+    """Return random places about a thing at (1, 2, 3) that is turned by 90 degrees about z, and twice as large."""
     own = rng.uniform(-1.5, 1.5, (N, 3))
     turned = np.stack([-own[:, 1], own[:, 0], own[:, 2]], axis=-1)
     own_normal = rng.normal(size=(N, 3))
@@ -45,7 +46,7 @@ def spot_at(rng) -> Spot:
 
 
 def by_kernel(material: Material, spot: Spot, images: dict, target: int) -> tuple[np.ndarray, Spot]:
-    """Return (N, 3) of the material's row as the patterns' unit leaves it at each place, and the spot with its seeds."""
+    """Return (N, 3) of the material's row as the patterns' unit leaves it, and the spot with its seeds."""
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome())
     stood = {"place": (1.0, 2.0, 3.0), "turn_deg": (0.0, 0.0, 90.0), "size": (2.0, 2.0, 2.0)}
     document = edit.alter(document, "things", document.things[0].id, **stood)
@@ -160,3 +161,14 @@ def test_every_parameter_of_a_material_can_be_driven(engine):
             found, _ = by_kernel(material, spot, {}, offsets[name])
             expected = 1.0 if name == "specular_ior" else (0.25, 0.5, 0.75)[:width]
             assert found[:, :width] == pytest.approx(np.broadcast_to(expected, (N, width)), abs=1e-6), name
+
+
+LAID, STROKES = ("brick", "tile", "plank"), ("scratches", "fibres")
+WORN = ("edges", "hollows", "curvature", "ambientocclusion")
+
+
+@pytest.mark.parametrize("kinds", [LAID, STROKES, WORN])
+def test_kinds_that_share_a_kernel_have_the_same_rows(kinds):
+    first, *others = kinds
+    for name in KINDS[first].own_fields():
+        assert {OFFSETS[f"{kind}_{name}".upper()] for kind in others} == {OFFSETS[f"{first}_{name}".upper()]}

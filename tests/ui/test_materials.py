@@ -144,7 +144,9 @@ def test_pictures_are_muted_mixed_placed_ordered_and_copied(qtbot, make_window, 
     assert len(sheet.rows) == 4
     assert textures()[:2] == (now, now)
     type_into(qtbot, sheet.rows[0].amount.entry, "40")
-    assert [s.amount for s in textures()[:2]] == [pytest.approx(0.25), pytest.approx(0.4)], "the topmost row is the last"
+    assert [s.amount for s in textures()[:2]] == [pytest.approx(0.25), pytest.approx(0.4)], (
+        "the topmost row is the last"
+    )
     act(sheet.rows[0], "Move it down")
     assert [s.amount for s in textures()[:2]] == [pytest.approx(0.4), pytest.approx(0.25)]
     assert sheet.rows[0].step == now

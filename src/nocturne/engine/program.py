@@ -7,6 +7,7 @@ them changes that copy, then the step itself reads it (see `kernels.patterns.mac
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cache
 
 import numpy as np
 
@@ -111,6 +112,7 @@ class Program:
                 TARGET=target,
                 CHANNELS=channels,
                 KIND=layout.NUMBERS[step.kind],
+                FAMILY=_families()[layout.NUMBERS[step.kind]],
                 TEXTURE=self.slots[step.picture] if step.picture is not None else 0,
                 BLEND=_BLENDS[step.blend],
                 WHERE=_where(step),
@@ -126,6 +128,14 @@ class Program:
         if table is not None:
             self.entries.append(np.asarray(table))
             self.n_entries += len(table)
+
+
+@cache
+def _families() -> dict[int, int]:
+    """Return the family of each kind; kernels are imported only when they are needed."""
+    from nocturne.engine.kernels.patterns.steps import FAMILIES
+
+    return FAMILIES
 
 
 def limits(model: type, name: str) -> tuple[float | None, float | None]:

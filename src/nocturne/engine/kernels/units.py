@@ -11,19 +11,32 @@ from nocturne.engine import embree
 
 UNIT = types.void(types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
-# Name, and the function it stands for; `link` compiles that.
-UNITS = {
-    # First what others call.
-    "drive": ("patterns.units", "drive"),
-    "read_material": ("lobes.units", "read"),
-    "read_sheet": ("lobes.units", "read_sheet"),
-    "derive_material": ("lobes.units", "derive_hit"),
-    "evaluate_material": ("lobes.units", "evaluate_lamp"),
-    "sample_material": ("lobes.units", "sample_direction"),
-    "sample_lamp": ("lights.units", "sample_lamp"),
-    "lamp_hit": ("lights.units", "lamp_hit"),
-    "infinite_hit": ("lights.units", "infinite_hit"),
+# Noise at a place: so many steps call it that it is compiled once.
+NOISE = types.float32(types.float32, types.float32, types.float32)
+STEP = types.void(
+    *(types.intp, types.intp, types.int64, types.int64, types.int64, types.intp),
+    *(types.float32, types.float32, types.float32, types.float32),
+)
+# What works out patterns: noise, families of steps and the machine that calls them. Name: file, function, shape.
+PATTERNS = {
+    "noise": ("patterns.noise", "noise", NOISE),
+    **{
+        name: (f"patterns.{name}", "step", STEP)
+        for name in ("noises", "marks", "laid", "grown", "where", "wear", "adjust")
+    },
+    "drive": ("patterns.units", "drive", UNIT),
 }
+SURFACES = {
+    "read_material": ("lobes.units", "read", UNIT),
+    "read_sheet": ("lobes.units", "read_sheet", UNIT),
+    "derive_material": ("lobes.units", "derive_hit", UNIT),
+    "evaluate_material": ("lobes.units", "evaluate_lamp", UNIT),
+    "sample_material": ("lobes.units", "sample_direction", UNIT),
+    "sample_lamp": ("lights.units", "sample_lamp", UNIT),
+    "lamp_hit": ("lights.units", "lamp_hit", UNIT),
+    "infinite_hit": ("lights.units", "infinite_hit", UNIT),
+}
+FUNCTIONS = {**PATTERNS, **SURFACES}
 
 _is_bound = False
 
@@ -32,9 +45,14 @@ def bind_to(addresses: dict[str, int]) -> None:
     """Bind the units' names, and Embree's ray functions, to addresses of this process."""
     global _is_bound
     bind_rays()
-    for name in UNITS:
+    for name in FUNCTIONS:
         bind_unit(name, addresses[name])
     _is_bound = True
+
+
+def bind_nowhere() -> None:
+    """Bind every name to some address, for a process that compiles and calls nothing."""
+    bind_to(dict.fromkeys(FUNCTIONS, embree.intersect_address))
 
 
 def bind_rays() -> None:
@@ -58,4 +76,4 @@ def ensure_bound() -> None:
 
 intersect = types.ExternalFunction("nocturne_intersect", _RAY)
 occluded = types.ExternalFunction("nocturne_occluded", _RAY)
-globals().update({name: types.ExternalFunction(f"nocturne_{name}", UNIT) for name in UNITS})
+globals().update({name: types.ExternalFunction(f"nocturne_{name}", made[2]) for name, made in FUNCTIONS.items()})

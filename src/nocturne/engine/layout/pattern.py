@@ -17,6 +17,7 @@ BINDING = Row(
     Part("TARGET", 1, "offset in the row that the step drives: the material's, or another step's"),
     Part("CHANNELS", 1, "1 or 3"),
     Part("KIND", 1, "of the step; COPY: make a row ready that others will drive"),
+    Part("FAMILY", 1, "of the kind, by which it is called"),
     Part("TEXTURE", 1, "which picture, for a step that has one"),
     Part("BLEND", 1, "how it goes together with what lies under it"),
     Part("WHERE", 1, "by what it lies"),

@@ -65,6 +65,8 @@ ROW = Row(
     Part("GLOW_MAT", mat.FLOATS, "row of the glowing mesh that a light sample lies on"),
     Part("ASIDE", spot.ROW, "a place that patterns are asked at beside the hit"),
     Part("PROGRAM", 4, "of a pattern that is to be worked out: first step, how many, the row it drives, the place"),
+    Part("UNDER", 3, "what lies under a step"),
+    Part("PUT_OUT", 3, "what a step puts out"),
     Part("STEPS", pattern.SLOTS * pattern.PLACEMENT.width, "rows of steps whose own numbers are driven"),
     Part("ACC_PASSES", 3 * PASSES.width, "sums of the pixel in hand"),
     Part("ACC_GUIDES", GUIDES, "sums of the pixel in hand"),

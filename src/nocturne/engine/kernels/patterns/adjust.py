@@ -3,10 +3,13 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import HALF, ONE, TWO, TWO_PI, ZERO, clamped, load, luminance, mixed
 from nocturne.engine.layout import pattern as Pattern
+from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import steps as Steps
 
 LEAST, TINY, FLAT = f4(1e-6), f4(1e-9), f4(1e-5)
@@ -115,7 +118,10 @@ def level(F, x):
 @jit
 def levels(S, wp, at, b, F, q, size, under):
     """Return what lies under in another range."""
-    return (level(F, under[0]), level(F, under[1]), level(F, under[2]))
+    W = row_f4(wp)
+    for k in range(3):
+        W[Scratch.PUT_OUT + k] = level(F, under[k])
+    return load(W, Scratch.PUT_OUT)
 
 
 @jit
@@ -169,7 +175,10 @@ def maths(S, wp, at, b, F, q, size, under):
     """Return one operation on what lies under."""
     k = i4(F[Steps.MATHS_OPERATION])
     n = f4(F[Steps.MATHS_NUMBER])
-    return (operated(k, under[0], n), operated(k, under[1], n), operated(k, under[2], n))
+    W = row_f4(wp)
+    for i in range(3):
+        W[Scratch.PUT_OUT + i] = operated(k, under[i], n)
+    return load(W, Scratch.PUT_OUT)
 
 
 @jit
@@ -199,3 +208,9 @@ VALUES = {
     Steps.MATHS: maths,
     Steps.EXTRACT: channel,
 }
+choose = by_kind(VALUES)
+
+
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))

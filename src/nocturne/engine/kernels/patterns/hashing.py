@@ -2,12 +2,12 @@
 
 import math
 
+from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, jit, u4
 from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO
 
 INV_2_24 = f4(2.0**-24)
 SIX, TEN, FIFTEEN = f4(6), f4(10), f4(15)
-GRADIENT_SCALE = f4(1.5)
 
 
 @jit
@@ -34,44 +34,14 @@ def eased(t):
 
 
 @jit
-def corner_gradient(x, y, z, fx, fy, fz):
-    a, b, c = hashed(x, y, z)
-    return ((TWO * a - ONE) * fx + (TWO * b - ONE) * fy + (TWO * c - ONE) * fz) * GRADIENT_SCALE
-
-
-@jit
 def between(t, a, b):
     return a + (b - a) * t
 
 
 @jit
 def noise(p):
-    """Return noise of gradients at p, about -1..1 (Perlin 2002, Improving noise)."""
-    bx = math.floor(p[0])
-    by = math.floor(p[1])
-    bz = math.floor(p[2])
-    x = i4(bx)
-    y = i4(by)
-    z = i4(bz)
-    fx = f4(p[0] - f4(bx))
-    fy = f4(p[1] - f4(by))
-    fz = f4(p[2] - f4(bz))
-    u = eased(fx)
-    v = eased(fy)
-    total = ZERO
-    low = ZERO
-    for k in range(2):
-        gz = fz - f4(k)
-        a = between(u, corner_gradient(x, y, z + k, fx, fy, gz), corner_gradient(x + 1, y, z + k, fx - ONE, fy, gz))
-        b = between(
-            u,
-            corner_gradient(x, y + 1, z + k, fx, fy - ONE, gz),
-            corner_gradient(x + 1, y + 1, z + k, fx - ONE, fy - ONE, gz),
-        )
-        total = between(v, a, b)
-        if k == 0:
-            low = total
-    return between(eased(fz), low, total)
+    """Return noise of gradients at p, about -1..1."""
+    return units.noise(p[0], p[1], p[2])
 
 
 @jit

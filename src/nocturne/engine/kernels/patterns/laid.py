@@ -2,7 +2,9 @@
 
 import math
 
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import fractal, hashed
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped
@@ -40,8 +42,8 @@ def piece(q, size, output, long, high, gap, edge, shift, disorder):
 
 
 @jit
-def brick(S, wp, at, b, F, q, size, under):
-    """Return what the brick at q is."""
+def laid(S, wp, at, b, F, q, size, under):
+    """Return what the brick, tile or board at q is: their rows are alike."""
     return piece(
         q,
         size,
@@ -55,36 +57,10 @@ def brick(S, wp, at, b, F, q, size, under):
     )
 
 
-@jit
-def tile(S, wp, at, b, F, q, size, under):
-    """Return what the tile at q is."""
-    return piece(
-        q,
-        size,
-        i4(F[Steps.TILE_OUTPUT]),
-        f4(F[Steps.TILE_LENGTH]),
-        f4(F[Steps.TILE_HEIGHT]),
-        f4(F[Steps.TILE_GAP]),
-        f4(F[Steps.TILE_EDGE]),
-        f4(F[Steps.TILE_SHIFT]),
-        f4(F[Steps.TILE_DISORDER]),
-    )
+VALUES = {Steps.BRICK: laid, Steps.TILE: laid, Steps.PLANK: laid}
+choose = by_kind(VALUES)
 
 
-@jit
-def plank(S, wp, at, b, F, q, size, under):
-    """Return what the board at q is."""
-    return piece(
-        q,
-        size,
-        i4(F[Steps.PLANK_OUTPUT]),
-        f4(F[Steps.PLANK_LENGTH]),
-        f4(F[Steps.PLANK_HEIGHT]),
-        f4(F[Steps.PLANK_GAP]),
-        f4(F[Steps.PLANK_EDGE]),
-        f4(F[Steps.PLANK_SHIFT]),
-        f4(F[Steps.PLANK_DISORDER]),
-    )
-
-
-VALUES = {Steps.BRICK: brick, Steps.TILE: tile, Steps.PLANK: plank}
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))

@@ -36,17 +36,17 @@ LEAST = f4(1e-6)
 
 @jit
 def row_of(S, wp, b):
-    """Return the numbers of step b: as in the table, or as other steps made them."""
+    """Return the address of the numbers of step b: in the table, or where other steps made them."""
     slot = T.bind_i(S)[b, Pattern.SLOT]
     if slot < 0:
-        return row_f4(rows_at(S) + 4 * WIDTH * b)
-    return row_f4(wp + 4 * (Scratch.STEPS + slot * WIDTH))
+        return rows_at(S) + 4 * WIDTH * b
+    return wp + 4 * (Scratch.STEPS + slot * WIDTH)
 
 
-@inlined
-def moved(B, b, F, x, y, z, size, most):
+@jit
+def moved(S, b, F, x, y, z, size, most):
     """Return coordinates repeated, turned and moved as the step tells, and the reach in them."""
-    if B[b, Pattern.MOVES] != 0:
+    if T.bind_i(S)[b, Pattern.MOVES] != 0:
         turn = f4(F[Pattern.TURN]) * (PI / f4(180))
         c = math.cos(turn)
         s = math.sin(turn)
@@ -62,11 +62,11 @@ def moved(B, b, F, x, y, z, size, most):
     )
 
 
-@inlined
-def by_uv(W, at, B, b, F, where):
+@jit
+def by_uv(S, W, at, b, F, where):
     """Return a step's coordinates and reach by texture coordinates."""
     to = at + Spot.UV if where == Pattern.BY_UV else at + Spot.UV_2
-    return moved(B, b, F, f4(W[to]), f4(W[to + 1]), ZERO, f4(W[to + 2]), f4(W[at + Spot.MOST]))
+    return moved(S, b, F, f4(W[to]), f4(W[to + 1]), ZERO, f4(W[to + 2]), f4(W[at + Spot.MOST]))
 
 
 @jit
@@ -115,9 +115,11 @@ def seen_from(side, p, n):
 
 
 @jit
-def placed_value(S, W, wp, at, b, F, under):
-    """Return what step b puts out at the place."""
+def placed_value(S, W, wp, at, b, row, under):
+    """Return what step b puts out at the place; row: the address of its own row."""
     B = T.bind_i(S)
+    F = row_f4(row)
+    family = B[b, Pattern.FAMILY]
     where = B[b, Pattern.WHERE]
     kind = B[b, Pattern.KIND]
     shares = (ONE, ZERO, ZERO)
@@ -129,7 +131,7 @@ def placed_value(S, W, wp, at, b, F, under):
     n = (ZERO, ZERO, ONE)
     sides = 1
     if where <= Pattern.BY_UV_2:
-        x, y, z, size = by_uv(W, at, B, b, F, where)
+        x, y, z, size = by_uv(S, W, at, b, F, where)
     elif where != Pattern.NOWHERE:
         is_set = B[b, Pattern.IN_SET] != 0
         p = in_frame(F, load(W, at + Spot.P) if is_set else own_place(S, wp, at), ONE)
@@ -147,8 +149,8 @@ def placed_value(S, W, wp, at, b, F, under):
             if where >= Pattern.SOLID and where != Pattern.NOWHERE:
                 q = seen_from(side, p, n) if sides == 3 else p
                 reach = f4(W[at + Spot.REACH]) * f4(F[Pattern.PER_METRE])
-                x, y, z, size = moved(B, b, F, q[0], q[1], q[2], reach, f4(W[at + Spot.MOST]))
-            t = value_of_kind(kind, S, wp, at, b, F, (x, y, z), size, under)
+                x, y, z, size = moved(S, b, F, q[0], q[1], q[2], reach, f4(W[at + Spot.MOST]))
+            t = value_of_kind(family, kind, S, wp, at, b, row, (x, y, z), size, under)
             whole = added(whole, scaled(t, share))
     if f4(F[Pattern.IS_INVERTED]) > ZERO:
         # A picture may hold values above 1; their negative is black, not less.
@@ -163,7 +165,7 @@ def ask_ahead(S, W, at, first, n):
     for b in range(first, first + n):
         if B[b, Pattern.KIND] == image.NUMBER and B[b, Pattern.SLOT] < 0 and B[b, Pattern.WHERE] <= Pattern.BY_UV_2:
             F = row_f4(rows_at(S) + 4 * WIDTH * b)
-            x, y, _, size = by_uv(W, at, B, b, F, B[b, Pattern.WHERE])
+            x, y, _, size = by_uv(S, W, at, b, F, B[b, Pattern.WHERE])
             image.ask(S, b, F, x, y, size)
 
 
@@ -180,7 +182,8 @@ def run(S, W, wp, first, n, to, at):
             for k in range(WIDTH):
                 W[slot + k] = F[b, k]
             continue
-        F = row_of(S, wp, b)
+        row = row_of(S, wp, b)
+        F = row_f4(row)
         into = B[b, Pattern.INTO]
         goal = i4(B[b, Pattern.TARGET] + (to if into < 0 else Scratch.STEPS + into * WIDTH))
         channels = B[b, Pattern.CHANNELS]
@@ -189,7 +192,7 @@ def run(S, W, wp, first, n, to, at):
             under = load(W, goal)
         elif channels == 2:
             under = (f4(W[goal]), f4(W[goal + 1]), ZERO)
-        t = placed_value(S, W, wp, at, b, F, under)
+        t = placed_value(S, W, wp, at, b, row, under)
         share = clamped(f4(F[Pattern.SHARE]), ZERO, f4(F[Pattern.MOST_SHARE]))
         low = f4(F[Pattern.LOW])
         high = f4(F[Pattern.HIGH])

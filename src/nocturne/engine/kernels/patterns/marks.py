@@ -2,7 +2,9 @@
 
 import math
 
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import hashed
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped
@@ -64,8 +66,8 @@ def strokes(q, size, length, width, density, turn, bend):
 
 
 @jit
-def scratches(S, wp, at, b, F, q, size, under):
-    """Return 1 on a scratch."""
+def stroked(S, wp, at, b, F, q, size, under):
+    """Return 1 on a scratch or a fibre: their rows are alike."""
     return strokes(
         q,
         size,
@@ -74,20 +76,6 @@ def scratches(S, wp, at, b, F, q, size, under):
         f4(F[Steps.SCRATCHES_DENSITY]),
         f4(F[Steps.SCRATCHES_SCATTER_DEG]),
         f4(F[Steps.SCRATCHES_BEND]),
-    )
-
-
-@jit
-def fibres(S, wp, at, b, F, q, size, under):
-    """Return 1 on a fibre."""
-    return strokes(
-        q,
-        size,
-        f4(F[Steps.FIBRES_LENGTH]),
-        f4(F[Steps.FIBRES_WIDTH]),
-        f4(F[Steps.FIBRES_DENSITY]),
-        f4(F[Steps.FIBRES_SCATTER_DEG]),
-        f4(F[Steps.FIBRES_BEND]),
     )
 
 
@@ -113,4 +101,10 @@ def spots(S, wp, at, b, F, q, size, under):
     return grey(found)
 
 
-VALUES = {Steps.SCRATCHES: scratches, Steps.FIBRES: fibres, Steps.SPOTS: spots}
+VALUES = {Steps.SCRATCHES: stroked, Steps.FIBRES: stroked, Steps.SPOTS: spots}
+choose = by_kind(VALUES)
+
+
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))

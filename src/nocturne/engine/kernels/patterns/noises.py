@@ -2,7 +2,9 @@
 
 import math
 
-from nocturne.engine.kernels.jit import f4, i4, jit
+from nocturne.engine.kernels.dispatch import by_kind
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise, value_noise
 from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, clamped, scaled
 from nocturne.engine.layout import steps as Steps
@@ -81,3 +83,9 @@ def cells(S, wp, at, b, F, q, size, under):
 
 
 VALUES = {Steps.NOISE3D: lumps, Steps.FRACTAL3D: lumps_on_lumps, Steps.WORLEYNOISE3D: cells}
+choose = by_kind(VALUES)
+
+
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))

@@ -9,8 +9,10 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
+from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4, u4
 from nocturne.engine.kernels.path.hit import NONE, error_of, set_ray
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import hashed
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import (
@@ -29,6 +31,7 @@ from nocturne.engine.kernels.vectors import (
 )
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import masks as Masks
+from nocturne.engine.layout import pattern as Pattern
 from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import spot as Spot
@@ -86,40 +89,27 @@ def found_near(S, wp, at, radius, rays, is_inward):
 
 
 @jit
-def edges(S, wp, at, b, F, q, size, under):
-    """Return how near an edge that stands out is."""
-    _, near = found_near(S, wp, at, f4(F[Steps.EDGES_RADIUS]), f4(F[Steps.EDGES_RAYS]), True)
-    return grey(min(TWO * near, ONE))
+def worn(S, wp, at, b, F, q, size, under):
+    """Return edges, hollows, both, or how open it is: their rows are alike."""
+    kind = T.bind_i(S)[b, Pattern.KIND]
+    radius = f4(F[Steps.EDGES_RADIUS])
+    rays = f4(F[Steps.EDGES_RAYS])
+    found = ZERO
+    for is_inward in range(2):
+        wanted = kind == Steps.CURVATURE or (kind == Steps.EDGES) == (is_inward == 1)
+        if wanted:
+            hits, near = found_near(S, wp, at, radius, rays, is_inward == 1)
+            if kind == Steps.AMBIENTOCCLUSION:
+                return grey(ONE - hits)
+            near = min(TWO * near, ONE)
+            found = found + near if is_inward == 1 or kind == Steps.HOLLOWS else found - near
+    return grey(HALF + HALF * found if kind == Steps.CURVATURE else found)
 
 
-@jit
-def hollows(S, wp, at, b, F, q, size, under):
-    """Return how near a corner that goes in is."""
-    _, near = found_near(S, wp, at, f4(F[Steps.HOLLOWS_RADIUS]), f4(F[Steps.HOLLOWS_RAYS]), False)
-    return grey(min(TWO * near, ONE))
+VALUES = dict.fromkeys((Steps.EDGES, Steps.HOLLOWS, Steps.CURVATURE, Steps.AMBIENTOCCLUSION), worn)
+choose = by_kind(VALUES)
 
 
-@jit
-def curvature(S, wp, at, b, F, q, size, under):
-    """Return 1 at edges, 0 in hollows, a half between."""
-    radius = f4(F[Steps.CURVATURE_RADIUS])
-    rays = f4(F[Steps.CURVATURE_RAYS])
-    _, out = found_near(S, wp, at, radius, rays, True)
-    _, into = found_near(S, wp, at, radius, rays, False)
-    return grey(HALF + HALF * (min(TWO * out, ONE) - min(TWO * into, ONE)))
-
-
-@jit
-def openness(S, wp, at, b, F, q, size, under):
-    """Return which share of the rays finds nothing."""
-    radius = f4(F[Steps.AMBIENTOCCLUSION_RADIUS])
-    hits, _ = found_near(S, wp, at, radius, f4(F[Steps.AMBIENTOCCLUSION_RAYS]), False)
-    return grey(ONE - hits)
-
-
-VALUES = {
-    Steps.EDGES: edges,
-    Steps.HOLLOWS: hollows,
-    Steps.CURVATURE: curvature,
-    Steps.AMBIENTOCCLUSION: openness,
-}
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))

@@ -3,7 +3,9 @@
 import math
 
 from nocturne.engine.kernels import tables as T
+from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4
+from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import hashed
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import (
@@ -100,3 +102,9 @@ VALUES = {
     Steps.NORMAL: faces_a_way,
     Steps.RANDOM: random,
 }
+choose = by_kind(VALUES)
+
+
+def step(S, wp, kind, at, b, F, x, y, z, size):
+    """Unit: put out what a step of this family does."""
+    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))
