@@ -38,7 +38,7 @@ def _registered(path: str) -> set[str]:
             "engine/kernels/lobes/surface.py",
             {"dielectric", "metal", "onward", "sheet", "surface", "units"},
         ),
-        ("scene/patterns", "scene/patterns/__init__.py", {"evaluate", "hashing", "step"}),
+        ("scene/patterns", "scene/patterns/__init__.py", {"evaluate", "hashing", "outline", "step", "tiling"}),
         ("scene/forms", "scene/forms/__init__.py", set()),
         (
             "engine/kernels/patterns",

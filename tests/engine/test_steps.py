@@ -55,7 +55,7 @@ def by_kernel(material: Material, spot: Spot, images: dict, target: int) -> tupl
     whole = row.view(np.uint32)
     at = (prepared.table.ctypes.data, row.ctypes.data)
     first, count = prepared.arrays["mat_i"][1][[mat.FIRST_BINDING, mat.BINDINGS]]
-    whole[Scratch.PROGRAM : Scratch.PROGRAM + 4] = first, count, Scratch.MAT, Scratch.SPOT
+    whole[Scratch.ROW.span("PROGRAM")] = first, count, Scratch.MAT, Scratch.SPOT
     parts = {"UV": spot.uv, "UV_2": spot.uv_2, "COLOUR": spot.colour, "P": spot.place, "N": spot.normal}
     parts["WO"] = spot.viewer
     out = np.zeros((N, 3))
@@ -82,6 +82,10 @@ def agree(steps: tuple, images: dict, *, most: float = 0.01, seed: int = 1) -> N
     assert np.isfinite(found).all()
 
 
+def model_default(kind: str, name: str):
+    return KINDS[kind].model_fields[name].default
+
+
 def some(kind: str, **values):
     path = {"path": "p.png"} if kind == "image" else {}
     return KINDS[kind](**{"repeat": (1.3, 0.7), "offset": (0.2, -0.4), "turn_deg": 25.0, **path, **values})
@@ -103,6 +107,8 @@ def test_a_step_is_the_same_in_the_kernel_and_in_numpy(kind, image, engine):
         if name in KINDS[kind].own_fields() and extra["kind"] == "choice":
             for choice, _ in extra["choices"]:
                 agree((under, some(kind, **{name: choice})), images)
+        if name in KINDS[kind].own_fields() and extra["kind"] == "switch":
+            agree((under, some(kind, **{name: not model_default(kind, name)})), images)
 
 
 @pytest.mark.parametrize("kind", [kind for kind, model in KINDS.items() if not model.asks_shape])

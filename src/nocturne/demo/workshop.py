@@ -10,6 +10,7 @@ import numpy as np
 
 from nocturne import __version__
 from nocturne.demo import furnishing, textures
+from nocturne.demo.living import lived_in
 from nocturne.io import image, picture, project
 from nocturne.io.models.glb import write_glb
 from nocturne.jobs import Update
@@ -631,7 +632,7 @@ def build() -> tuple[Document, dict[str, Mesh]]:
     document = Document(
         name="The Orrery Workshop",
         things=tuple(s.things),
-        materials=furnishing.materials(),
+        materials=tuple(map(lived_in, furnishing.materials())),
         lights=furnishing.lights(lamp_at),
         groups=furnishing.GROUPS,
         views=furnishing.views(),

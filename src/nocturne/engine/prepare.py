@@ -28,6 +28,7 @@ from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import every
+from nocturne.scene.patterns.tiling import even_of
 from nocturne.scene.projection import camera_axes, pixel_ray
 from nocturne.scene.shapes import Mesh
 
@@ -205,7 +206,7 @@ class Preparer:
         surface = self._keep(
             "materials",
             (document.materials, groups, tuple(pictures)),
-            lambda: _materials(materials, groups, tuple(pictures)),
+            lambda: _materials(materials, groups, tuple(pictures), _lists(materials, assets)),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, m.is_clear) for m in document.materials)
@@ -384,16 +385,28 @@ def _is_same(a: Any, b: Any) -> bool:
 # ---- materials -----------------------------------------------------------------------------------------------------
 
 
-def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, str], np.ndarray]:
-    """Return the loaded pictures that materials use, in the order of their slots."""
-    keys = dict.fromkeys(step.picture for m in materials for step in every(m.steps))
-    return {key: assets.images[key] for key in keys if key in assets.images}
+def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:
+    """Return the loaded pictures that materials use, in the order of their slots; some made ready to hide repeats."""
+    steps = {step.slot: step for m in materials for step in every(m.steps) if step.picture in assets.images}
+    return {
+        slot: even_of(assets.images[step.picture]).spread if step.hide_repeats else assets.images[step.picture]
+        for slot, step in steps.items()
+    }
+
+
+def _lists(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:
+    """Return the ways back of pictures that hide repeats, by their slots."""
+    steps = [step for m in materials for step in every(m.steps) if step.picture in assets.images and step.hide_repeats]
+    return {step.slot: even_of(assets.images[step.picture]).table for step in steps}
 
 
 def _materials(
-    materials: tuple[Material, ...], groups: tuple[str, ...], slots: tuple[tuple[str, str], ...]
+    materials: tuple[Material, ...],
+    groups: tuple[str, ...],
+    slots: tuple[tuple[str, ...], ...],
+    evened: dict[tuple[str, ...], np.ndarray],
 ) -> dict[str, np.ndarray]:
-    program, whole = Program({key: slot for slot, key in enumerate(slots)}), []
+    program, whole = Program({key: slot for slot, key in enumerate(slots)}, evened), []
     ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
     for material in materials:
         group = material.emission_group or "light"

@@ -55,7 +55,8 @@ _WHERE = {
 class Program:
     """Rows as they are added, for all materials together."""
 
-    slots: Mapping[tuple[str, str], int]
+    slots: Mapping[tuple[str, ...], int]
+    evened: Mapping[tuple[str, ...], np.ndarray]  # lists of pictures that are made ready to hide repeats
     whole: list[np.ndarray] = field(default_factory=list)
     floats: list[np.ndarray] = field(default_factory=list)
     entries: list[np.ndarray] = field(default_factory=list)
@@ -87,7 +88,7 @@ class Program:
         }
 
     def _counts(self, step: Step) -> bool:
-        return step.on and (step.picture is None or step.picture in self.slots)
+        return step.on and (step.picture is None or step.slot in self.slots)
 
     def _add(
         self, step: Step, target: int, channels: int, low: float | None, high: float | None, *, into: int, depth: int
@@ -105,7 +106,7 @@ class Program:
                 at = _PLACING.get(name) or layout.OFFSETS[f"{step.kind}_{name}".upper()]
                 width = 3 if name == "offset" else widths[name]
                 self._add(child, at, width, info["low"], info["high"], into=depth, depth=depth + 1)
-        table = step.table
+        table = self.evened.get(step.slot) if step.picture is not None else step.table
         self.whole.append(
             pat.BINDING.filled(
                 np.int32,
@@ -113,7 +114,7 @@ class Program:
                 CHANNELS=channels,
                 KIND=layout.NUMBERS[step.kind],
                 FAMILY=_families()[layout.NUMBERS[step.kind]],
-                TEXTURE=self.slots[step.picture] if step.picture is not None else 0,
+                TEXTURE=self.slots[step.slot] if step.picture is not None else 0,
                 BLEND=_BLENDS[step.blend],
                 WHERE=_where(step),
                 IN_SET=step.anchor == "set",
@@ -173,9 +174,10 @@ def _floats(step: Step, low: float | None, high: float | None) -> np.ndarray:
         SPREAD=step.spread,
         REPEAT=step.repeat,
         TURN=step.turn_deg,
-        TO_X=frame[0],
-        TO_Y=frame[1],
-        TO_Z=frame[2],
+        TO_X=frame[0, :3],
+        TO_Y=frame[1, :3],
+        TO_Z=frame[2, :3],
+        AT_ORIGIN=frame[:, 3],
         PER_METRE=float(np.prod(step.size) ** (-1 / 3)),
         UNIT=step.size,
     )
@@ -183,4 +185,6 @@ def _floats(step: Step, low: float | None, high: float | None) -> np.ndarray:
         at = layout.OFFSETS[f"{step.kind}_{name}".upper()]
         value = np.atleast_1d(np.asarray(step.number_of(name), float))
         row[at : at + len(value)] = value
+    if step.kind == "image" and step.parameter == "geometry_normal":
+        row[layout.OFFSETS["IMAGE_PATCH_TURN"]] = 0  # what is turned in the picture would still point as it did
     return row

@@ -1,6 +1,20 @@
 """A thread's work row: floats; ids and counters are read through an unsigned view of it."""
 
-from nocturne.engine.layout import lamp, mat, media, onward, path, pattern, ray, record, spot, value, vertex
+from nocturne.engine.layout import (
+    lamp,
+    looked,
+    mat,
+    media,
+    onward,
+    path,
+    pattern,
+    program,
+    ray,
+    record,
+    spot,
+    value,
+    vertex,
+)
 from nocturne.film.layout import GUIDES, PASSES, SEEN
 from nocturne.rows import Part, Row, constants
 
@@ -64,7 +78,8 @@ ROW = Row(
     Part("CLEAR_MAT", mat.FLOATS, "row of the thin sheet that a shadow ray met"),
     Part("GLOW_MAT", mat.FLOATS, "row of the glowing mesh that a light sample lies on"),
     Part("ASIDE", spot.ROW, "a place that patterns are asked at beside the hit"),
-    Part("PROGRAM", 4, "of a pattern that is to be worked out: first step, how many, the row it drives, the place"),
+    Part("PROGRAM", program.ROW, "of a pattern that is to be worked out"),
+    Part("LOOKED", looked.ROW, "what short rays found last"),
     Part("UNDER", 3, "what lies under a step"),
     Part("PUT_OUT", 3, "what a step puts out"),
     Part("STEPS", pattern.SLOTS * pattern.PLACEMENT.width, "rows of steps whose own numbers are driven"),

@@ -13,7 +13,7 @@ ROW = Row(
     Part("UV_2_SIZE", 1, "how far the ray reaches there"),
     Part("COLOUR", 3, "of the mesh"),
     Part("REACH", 1, "how far the ray reaches on the surface, metres"),
-    Part("MOST", 1, "of a step's own unit that the ray may reach"),
+    Part("MOST", 1, "of a picture that the ray may reach; large for what the camera sees itself"),
     Part("INST", 1, "which instance"),
     Part("PRIM", 1, "which triangle of its mesh"),
     Part("DPDU", 3, "where u grows"),

@@ -27,6 +27,7 @@ class Spot:
     normal: np.ndarray  # (..., 3) unit, in the set
     viewer: np.ndarray  # (..., 3) unit, to whoever looks
     seeds: tuple[int, int, int]  # of the thing, the copy and the piece
+    rim: np.ndarray | None = None  # (...) how far the edge of the patch is, metres
 
     @classmethod
     def of_patch(cls, size: int, extent: float) -> "Spot":
@@ -36,7 +37,8 @@ class Spot:
         uv = np.stack([u, v], axis=-1)
         place = np.concatenate([uv, np.zeros_like(uv[..., :1])], axis=-1)
         up = np.broadcast_to([0.0, 0.0, 1.0], place.shape)
-        return cls(uv, uv, np.ones(place.shape), place, place, up, up, up, (1, 2, 3))
+        rim = np.minimum(np.minimum(u, extent - u), np.minimum(v, extent - v))
+        return cls(uv, uv, np.ones(place.shape), place, place, up, up, up, (1, 2, 3), rim)
 
 
 def blended(blend: str, under: np.ndarray, over: np.ndarray, amount: np.ndarray | float) -> np.ndarray:

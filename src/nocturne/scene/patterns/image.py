@@ -6,6 +6,7 @@ import numpy as np
 
 from nocturne.scene.fields import described
 from nocturne.scene.patterns.step import Step
+from nocturne.scene.patterns.tiling import even_of, laid
 
 WRAPS = (("periodic", "Repeats"), ("mirror", "Mirrored"), ("clamp", "Drawn out"), ("constant", "Once"))
 
@@ -42,6 +43,27 @@ class Picture(Step):
         choices=WRAPS,
     )
 
+    hide_repeats: bool = described(
+        False,
+        "Hide repeats",
+        "Lays patches of the picture at random places and blends them, so that no repeat is seen over a whole wall.",
+        kind="switch",
+    )
+    patch: float = described(0.3, "Patches", "How large they are, in pictures.", low=0.02, high=4, soft_high=1)
+    patch_turn: float = described(
+        0.0,
+        "Turned",
+        "How far patches are turned by chance, up to a half turn either way; for stuff without a way.",
+        kind="percent",
+        low=0,
+        high=1,
+    )
+
+    @property
+    def slot(self) -> tuple[str, ...]:
+        """Return what its texels are kept by: the picture, and whether they are made ready to hide repeats."""
+        return (*self.picture, "even") if self.hide_repeats else self.picture
+
     @property
     def picture(self) -> tuple[str, str]:
         """Return (path, space) of the picture."""
@@ -50,7 +72,7 @@ class Picture(Step):
     @property
     def is_plain(self) -> bool:
         """Return True if it repeats, too."""
-        return super().is_plain and self.wrap == "periodic"
+        return super().is_plain and self.wrap == "periodic" and not self.hide_repeats
 
     @property
     def is_colour(self) -> bool:
@@ -59,6 +81,10 @@ class Picture(Step):
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
         """Return (..., 3) bilinear values of the picture at coordinates whose v points up."""
+        if f.hide_repeats:
+            turn = 0.0 if self.parameter == "geometry_normal" else f.patch_turn
+            patch, turn = np.asarray(f.patch, float), np.asarray(turn, float)
+            return laid(even_of(image), looked_up, q[..., 0], q[..., 1], patch, turn)
         u, v, inside = wrapped(q[..., 0], q[..., 1], f.wrap)
         return looked_up(image, u, v) * inside[..., None]
 

@@ -15,7 +15,12 @@ def _radius(default: float) -> Any:
 
 def _rays() -> Any:
     return described(
-        12, "Rays", "How many are sent at each hit: more are smoother and slower.", kind="whole", low=1, high=64
+        12,
+        "Rays",
+        "How many are sent where the camera looks: more are smoother and slower. A quarter of them elsewhere.",
+        kind="whole",
+        low=1,
+        high=64,
     )
 
 
@@ -24,10 +29,22 @@ class _Wear(Step):
     is_placed: ClassVar[bool] = False
     asks_shape: ClassVar[bool] = True
     on_a_plane: ClassVar[float] = 0.0  # what it puts out where nothing is near
+    near_an_edge: ClassVar[float] = 1.0
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
-        """Return (..., 3) what an endless plane has: without the shape nothing more is known."""
-        return grey(np.full(under.shape[:-1], self.on_a_plane))
+        """Return (..., 3) what an endless plane has, or one side of a box where the patch ends: for small pictures.
+
+        Without the shape nothing more is known.
+        """
+        if spot.rim is None:
+            return grey(np.full(under.shape[:-1], self.on_a_plane))
+        near = np.clip(1 - spot.rim / np.maximum(np.asarray(f.radius, float), 1e-9), 0, 1) ** 2
+        return grey(self.on_a_plane + (self.near_an_edge - self.on_a_plane) * near)
+
+    @property
+    def extent(self) -> float:
+        """Return a piece whose middle is out of reach of its edges."""
+        return 4 * self.radius
 
 
 class Edges(_Wear):
@@ -70,6 +87,7 @@ class Occlusion(_Wear):
     title: ClassVar[str] = "Ambient occlusion"
     about: ClassVar[str] = "Light where it is open, dark where other shapes are near."
     on_a_plane: ClassVar[float] = 1.0
+    near_an_edge: ClassVar[float] = 0.0
 
     kind: Literal["ambientocclusion"] = "ambientocclusion"
     radius: float = _radius(0.2)

@@ -30,7 +30,7 @@ from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField
 
 _PICTURE_PX = 40
-_INDENT = 16
+_INDENT = 12
 _PLACED = "What this step puts out. Click for its numbers and how it lies."
 _APART = ("kind", "path")
 _LYING = ("where", "uv_set", "anchor", "repeat", "offset", "turn_deg", "size", "origin", "tilt", "spread")
@@ -183,7 +183,8 @@ class PatternRow(QWidget):
         self.parameter.setAccessibleName("Drives")
         self.parameter.setToolTip("What this step drives")
         self.parameter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.parameter.setMinimumContentsLength(6)
+        self.parameter.setMinimumContentsLength(3)
+        self.parameter.setMinimumWidth(64)
         self.parameter.activated.connect(self._switch)
         self.amount = NumberField(
             "Amount",
@@ -197,7 +198,8 @@ class PatternRow(QWidget):
         )
         self.amount.edited.connect(lambda v, m: self.edited.emit(edit.changed(self.step, amount=v), m))
         self.amount.committed.connect(lambda v, m: self.committed.emit(edit.changed(self.step, amount=v), m))
-        self.amount.setFixedWidth(112)
+        self.amount.unit_label.hide()
+        self.amount.setFixedWidth(104)
         words = QVBoxLayout()
         words.setSpacing(2)
         first, second = QHBoxLayout(), QHBoxLayout()
@@ -231,7 +233,7 @@ class PatternRow(QWidget):
             self.form.edited.connect(lambda n, v, m: self.edited.emit(edit.changed(self.step, **{n: v}), m))
             self.form.committed.connect(lambda n, v, m: self.committed.emit(edit.changed(self.step, **{n: v}), m))
             self.form.pick_wanted.connect(self.pick_wanted)
-            self.form.setContentsMargins(_PICTURE_PX // 2, 0, 0, 6)
+            self.form.setContentsMargins(0, 0, 0, 6)
             self.column.addWidget(self.form)
         self.form.show_model(self.step)
         hidden = set(_IN_SPACE if self.step.where == "uv" else ("uv_set",))

@@ -7,6 +7,7 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, inlined, u4
 from nocturne.engine.layout import mat as Mat
+from nocturne.engine.layout import program as Program
 from nocturne.engine.layout import scratch as Scratch
 
 
@@ -14,10 +15,10 @@ from nocturne.engine.layout import scratch as Scratch
 def run_steps(S, I, wp, first, n, to, at):
     """Let n steps from the first change the row at `to`."""
     A = Scratch.PROGRAM
-    I[A] = u4(first)
-    I[A + 1] = u4(n)
-    I[A + 2] = u4(to)
-    I[A + 3] = u4(at)
+    I[A + Program.FIRST] = u4(first)
+    I[A + Program.STEPS] = u4(n)
+    I[A + Program.TARGET] = u4(to)
+    I[A + Program.PLACE] = u4(at)
     units.drive(S, wp)
 
 

@@ -5,7 +5,7 @@ import math
 from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
-from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise
+from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise, reach_in_lumps
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import HALF, ONE, PI, TWO, ZERO, clamped, scaled
 from nocturne.engine.layout import steps as Steps
@@ -40,7 +40,7 @@ def marble(S, wp, at, b, F, q, size, under):
     """Return 1 in a vein."""
     s = ONE / max(f4(F[Steps.MARBLE_SCALE]), LEAST)
     p = scaled(q, s)
-    wander = TWO * fractal(p, 6, f4(2.1), HALF, 0, size * s) - ONE
+    wander = TWO * fractal(p, 6, f4(2.1), HALF, 0, reach_in_lumps(wp, at, size * s)) - ONE
     t = p[0] + f4(0.6) * p[1] + f4(0.3) * p[2] + f4(F[Steps.MARBLE_TURBULENCE]) * wander
     vein = max(ONE - abs(math.sin(PI * t)), ZERO)
     return grey(vein ** max(f4(F[Steps.MARBLE_SHARPNESS]), f4(0.01)))
@@ -100,7 +100,7 @@ def brushed(S, wp, at, b, F, q, size, under):
     """Return grey lines, 0..1."""
     t = ONE / max(f4(F[Steps.BRUSHED_WIDTH]), TINY)
     p = (q[0] / max(f4(F[Steps.BRUSHED_LENGTH]), LEAST), q[1] * t, ZERO)
-    return grey(fractal(p, 3, f4(2.3), f4(0.6), 0, size * t))
+    return grey(fractal(p, 3, f4(2.3), f4(0.6), 0, reach_in_lumps(wp, at, size * t)))
 
 
 @jit

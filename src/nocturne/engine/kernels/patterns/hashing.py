@@ -3,8 +3,9 @@
 import math
 
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import f4, i4, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, u4
 from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO
+from nocturne.engine.layout import spot as Spot
 
 INV_2_24 = f4(2.0**-24)
 SIX, TEN, FIFTEEN = f4(6), f4(10), f4(15)
@@ -103,3 +104,15 @@ def fractal(p, octaves, lacunarity, diminish, style, size):
 
 
 MEAN_BILLOW = f4(-0.5)
+
+
+@jit
+def reach_in_lumps(wp, at, size):
+    """Return how far the ray reaches in the largest lumps: behind a bend no more than tells two sizes of them apart.
+
+    As with pictures, rays that are spread all over would else find nothing but the mean.
+    """
+    return size if f4(row_f4(wp)[at + Spot.MOST]) > ONE else min(size, QUARTER)
+
+
+QUARTER = f4(0.25)

@@ -44,7 +44,7 @@ def row_of(S, wp, b):
 
 
 @jit
-def moved(S, b, F, x, y, z, size, most):
+def moved(S, b, F, x, y, z, size):
     """Return coordinates repeated, turned and moved as the step tells, and the reach in them."""
     if T.bind_i(S)[b, Pattern.MOVES] != 0:
         turn = f4(F[Pattern.TURN]) * (PI / f4(180))
@@ -53,12 +53,12 @@ def moved(S, b, F, x, y, z, size, most):
         x = x * f4(F[Pattern.REPEAT])
         y = y * f4(F[Pattern.REPEAT + 1])
         return (c * x - s * y + f4(F[Pattern.OFFSET]), s * x + c * y + f4(F[Pattern.OFFSET + 1]),
-                z + f4(F[Pattern.OFFSET + 2]), min(size * f4(F[Pattern.STRETCH]), most))  # fmt: skip
+                z + f4(F[Pattern.OFFSET + 2]), size * f4(F[Pattern.STRETCH]))  # fmt: skip
     return (
         f4(F[Pattern.TO_U]) * x + f4(F[Pattern.TO_U + 1]) * y + f4(F[Pattern.OFFSET]),
         f4(F[Pattern.TO_V]) * x + f4(F[Pattern.TO_V + 1]) * y + f4(F[Pattern.OFFSET + 1]),
         z + f4(F[Pattern.OFFSET + 2]),
-        min(size * f4(F[Pattern.STRETCH]), most),
+        size * f4(F[Pattern.STRETCH]),
     )
 
 
@@ -66,7 +66,7 @@ def moved(S, b, F, x, y, z, size, most):
 def by_uv(S, W, at, b, F, where):
     """Return a step's coordinates and reach by texture coordinates."""
     to = at + Spot.UV if where == Pattern.BY_UV else at + Spot.UV_2
-    return moved(S, b, F, f4(W[to]), f4(W[to + 1]), ZERO, f4(W[to + 2]), f4(W[at + Spot.MOST]))
+    return moved(S, b, F, f4(W[to]), f4(W[to + 1]), ZERO, f4(W[to + 2]))
 
 
 @jit
@@ -75,10 +75,11 @@ def in_frame(F, p, s):
     k = Pattern.TO_X
     m = Pattern.TO_Y
     n = Pattern.TO_Z
+    o = Pattern.AT_ORIGIN
     return (
-        f4(F[k]) * p[0] + f4(F[k + 1]) * p[1] + f4(F[k + 2]) * p[2] + f4(F[k + 3]) * s,
-        f4(F[m]) * p[0] + f4(F[m + 1]) * p[1] + f4(F[m + 2]) * p[2] + f4(F[m + 3]) * s,
-        f4(F[n]) * p[0] + f4(F[n + 1]) * p[1] + f4(F[n + 2]) * p[2] + f4(F[n + 3]) * s,
+        f4(F[k]) * p[0] + f4(F[k + 1]) * p[1] + f4(F[k + 2]) * p[2] + f4(F[o]) * s,
+        f4(F[m]) * p[0] + f4(F[m + 1]) * p[1] + f4(F[m + 2]) * p[2] + f4(F[o + 1]) * s,
+        f4(F[n]) * p[0] + f4(F[n + 1]) * p[1] + f4(F[n + 2]) * p[2] + f4(F[o + 2]) * s,
     )
 
 
@@ -149,7 +150,7 @@ def placed_value(S, W, wp, at, b, row, under):
             if where >= Pattern.SOLID and where != Pattern.NOWHERE:
                 q = seen_from(side, p, n) if sides == 3 else p
                 reach = f4(W[at + Spot.REACH]) * f4(F[Pattern.PER_METRE])
-                x, y, z, size = moved(S, b, F, q[0], q[1], q[2], reach, f4(W[at + Spot.MOST]))
+                x, y, z, size = moved(S, b, F, q[0], q[1], q[2], reach)
             t = value_of_kind(family, kind, S, wp, at, b, row, (x, y, z), size, under)
             whole = added(whole, scaled(t, share))
     if f4(F[Pattern.IS_INVERTED]) > ZERO:
@@ -166,7 +167,7 @@ def ask_ahead(S, W, at, first, n):
         if B[b, Pattern.KIND] == image.NUMBER and B[b, Pattern.SLOT] < 0 and B[b, Pattern.WHERE] <= Pattern.BY_UV_2:
             F = row_f4(rows_at(S) + 4 * WIDTH * b)
             x, y, _, size = by_uv(S, W, at, b, F, B[b, Pattern.WHERE])
-            image.ask(S, b, F, x, y, size)
+            image.ask(S, b, F, x, y, min(size, f4(W[at + Spot.MOST])))
 
 
 @inlined

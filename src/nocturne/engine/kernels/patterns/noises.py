@@ -5,7 +5,7 @@ import math
 from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
-from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise, value_noise
+from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise, reach_in_lumps, value_noise
 from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, clamped, scaled
 from nocturne.engine.layout import steps as Steps
 
@@ -45,7 +45,7 @@ def lumps_on_lumps(S, wp, at, b, F, q, size, under):
     octaves = i4(f4(F[Steps.FRACTAL3D_OCTAVES]) + HALF)
     k = Steps.FRACTAL3D_LACUNARITY
     style = i4(F[Steps.FRACTAL3D_STYLE])
-    return grey(fractal(p, octaves, f4(F[k]), f4(F[Steps.FRACTAL3D_DIMINISH]), style, size * s))
+    return grey(fractal(p, octaves, f4(F[k]), f4(F[Steps.FRACTAL3D_DIMINISH]), style, reach_in_lumps(wp, at, size * s)))
 
 
 @jit

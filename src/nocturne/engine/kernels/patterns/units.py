@@ -2,6 +2,7 @@
 
 from nocturne.engine.kernels.jit import i4, row_f4, row_u4
 from nocturne.engine.kernels.patterns.machine import run
+from nocturne.engine.layout import program as Program
 from nocturne.engine.layout import scratch as Scratch
 
 
@@ -10,4 +11,5 @@ def drive(S, wp):
     W = row_f4(wp)
     I = row_u4(wp)
     A = Scratch.PROGRAM
-    run(S, W, wp, i4(I[A]), i4(I[A + 1]), i4(I[A + 2]), i4(I[A + 3]))
+    first, n = i4(I[A + Program.FIRST]), i4(I[A + Program.STEPS])
+    run(S, W, wp, first, n, i4(I[A + Program.TARGET]), i4(I[A + Program.PLACE]))

@@ -26,10 +26,12 @@ from nocturne.engine.kernels.vectors import (
     frame,
     load,
     negated,
+    store,
     transform_normal,
     unit,
 )
 from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import looked as Looked
 from nocturne.engine.layout import masks as Masks
 from nocturne.engine.layout import pattern as Pattern
 from nocturne.engine.layout import ray as Ray
@@ -38,6 +40,7 @@ from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
 THINGS = u4(Masks.SHADOW_RAYS | Masks.CLEAR_SHADOW_RAYS)
+PART = f4(0.25)
 GOLDEN = f4(0.6180339887)
 FINE = f4(1 << 14)  # parts of a metre that random numbers tell apart
 SHEET = f4(0.7)  # cosine between the way into a face and what lies behind it, from where on that is its back
@@ -45,11 +48,22 @@ SHEET = f4(0.7)  # cosine between the way into a face and what lies behind it, f
 
 @jit
 def found_near(S, wp, at, radius, rays, is_inward):
-    """Return how many rays find something within a radius, and the same by how near it is: means over all rays."""
+    """Return how many rays find something within a radius, and the same by how near it is: means over all rays.
+
+    Several parameters are often driven by one wear: what was found last is kept.
+    """
     W = row_f4(wp)
     I = row_u4(wp)
     P = Scratch.PROBE
+    K = Scratch.LOOKED
     p = load(W, at + Spot.P)
+    if f4(W[at + Spot.MOST]) < ONE:
+        rays = max(rays * PART, f4(2))  # what is seen by way of other surfaces
+    way = ONE if is_inward else TWO
+    o = load(W, K + Looked.FROM)
+    is_same = o[0] == p[0] and o[1] == p[1] and o[2] == p[2] and f4(W[K + Looked.RADIUS]) == radius
+    if is_same and f4(W[K + Looked.RAYS]) == rays and f4(W[K + Looked.WAY]) == way:
+        return f4(W[K + Looked.HITS]), f4(W[K + Looked.NEARNESS])
     g = load(W, at + Spot.G)
     n = load(W, at + Spot.N)
     own = T.inst_i(S)[i4(I[at + Spot.INST]), Instance.OBJECT]
@@ -85,6 +99,12 @@ def found_near(S, wp, at, radius, rays, is_inward):
         hits += ONE
         nearness += ONE - f4(W[P + Ray.FAR]) / radius
     whole = ONE / f4(count)
+    store(W, K + Looked.FROM, p)
+    W[K + Looked.RADIUS] = radius
+    W[K + Looked.RAYS] = rays
+    W[K + Looked.WAY] = way
+    W[K + Looked.HITS] = hits * whole
+    W[K + Looked.NEARNESS] = nearness * whole
     return hits * whole, nearness * whole
 
 
