@@ -56,7 +56,7 @@ def _plaster(material: Material) -> dict:
         }
     )
     even_normal = normal.model_copy(update={"hide_repeats": True, "patch": 0.35})
-    damp = Fractal(parameter="base_color", scale=0.9, anchor="set", octaves=3, blend="multiply", amount=0.4)
+    damp = Fractal(parameter="base_color", scale=0.9, anchor="set", octaves=3, blend="multiply", amount=0.25)
     return {"steps": (first, second, damp, even_normal)}
 
 

@@ -11,6 +11,7 @@ from urllib.parse import unquote
 from trimesh.resolvers import FilePathResolver
 
 from nocturne.io.image import is_picture
+from nocturne.io.models import usdlibrary
 from nocturne.io.paths import is_file
 
 _PICTURE_KINDS = (".png", ".jpg", ".jpeg", ".webp", ".tga", ".tif", ".tiff", ".bmp", ".exr", ".hdr")
@@ -94,6 +95,7 @@ def _named_in(path: Path) -> Iterator[str]:
 
 def _depended_on(path: Path) -> Iterator[str]:
     """Yield the layers and pictures that a USD layer leads to, by their paths from its folder."""
+    usdlibrary.ready()
     from pxr import Tf, UsdUtils
 
     told = UsdUtils.CoalescingDiagnosticDelegate()

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
+from nocturne.io.models import usdlibrary
 from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.gltf import parallel_view_of, view_of
@@ -55,6 +56,7 @@ def read_here(path: Path) -> Arrival:
     ValueError, RuntimeError
         If it is damaged.
     """
+    usdlibrary.ready()
     from pxr import Tf, Usd, UsdGeom, UsdUtils
 
     told = UsdUtils.CoalescingDiagnosticDelegate()

@@ -16,6 +16,7 @@ import numpy as np
 from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
+from nocturne.io.models import usdlibrary
 from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving, face_on
 from nocturne.io.models.outgoing import Item, Outgoing
 from nocturne.io.models.usdlights import PICTURE_IN_USD
@@ -61,6 +62,7 @@ def write(path: Path | str, outgoing: Outgoing) -> tuple[str, ...]:
     FileError
         If it cannot be written.
     """
+    usdlibrary.ready()
     from pxr import Usd, UsdUtils
 
     path = Path(path)

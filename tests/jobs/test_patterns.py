@@ -1,0 +1,118 @@
+"""J7 to J9 through the real window: break perfection, hide repeats, wear; each step alone, before and after."""
+
+import pytest
+
+from nocturne.scene import edit
+from nocturne.scene.forms import KINDS as FORMS
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Edges, Fractal, Levels, Picture, every
+from nocturne.scene.thing import Thing
+from nocturne.ui.commands import COMMANDS
+from tests.ui.test_materials import kind_in
+from tests.ui.test_widgets import type_into
+
+BY_ID = {command.id: command for command in COMMANDS}
+
+
+@pytest.fixture
+def window(qtbot, make_window):
+    """Return a window that looks at a red box under a dome, its material chosen."""
+    window = make_window()
+    window.start_page.hide()
+    session = window.session
+    box = Thing(id="a", name="A", form=FORMS["box"](), material="m")
+    red = Material(id="m", name="Red", base_color=(0.6, 0.05, 0.05), specular_weight=0.0)
+    document = edit.changed(session.document, things=(box,), materials=(red,))
+    view = edit.changed(document.view, eye=(2.0, -3.0, 2.0), target=(0.0, 0.0, 0.4), focal_mm=40)
+    session.push(edit.put(document, "views", view), "Set")
+    session.go_to("materials")
+    session.choose("materials", "m")
+    return window
+
+
+def menu(row, *words: str) -> None:
+    """Do what a row's menu offers, menu by menu."""
+    found = row.menu()
+    for word in words:
+        found.aboutToShow.emit()
+        action = next(a for a in found.actions() if a.text() == word)
+        found = action.menu() or found
+    action.trigger()
+
+
+def steps(window):
+    return window.session.document.find("materials", "m").steps
+
+
+def test_a_too_perfect_surface_is_broken(qtbot, window):
+    outline = window.sheets["materials"].outline
+    kind_in(outline.kinds_menu(), "Fractal noise").trigger()
+    (row,) = outline.rows
+    row.parameter.setCurrentIndex(row.parameter.findText("Roughness"))
+    row.parameter.activated.emit(row.parameter.currentIndex())
+    kind_in(outline.kinds_menu(), "Levels").trigger()
+    levels = next(row for row in outline.rows if isinstance(row.step, Levels))
+    levels.parameter.activated.emit(levels.parameter.findText("Roughness"))
+    assert [type(row.step) for row in outline.rows] == [Levels, Fractal], "the topmost first"
+    outline.rows[0].picture.click()
+    type_into(qtbot, outline.rows[0].form.editors["outlow"].entry, "0.4")
+    type_into(qtbot, outline.rows[0].form.editors["outhigh"].entry, "0.7")
+    noise, levels = steps(window)
+    assert (noise.parameter, levels.parameter) == ("specular_roughness",) * 2
+    assert (levels.outlow, levels.outhigh) == (0.4, 0.7)
+    note = window.sheets["materials"].form._notes["specular_roughness"]
+    assert note.text() == "Driven by levels, fractal noise."
+
+
+def test_wear_is_a_mask_broken_by_noise_and_goes_along_to_other_parameters(qtbot, window):
+    outline = window.sheets["materials"].outline
+    kind_in(outline.kinds_menu(), "Colour, or several steps as one").trigger()
+    menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Wear", "Edges")
+    menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Noises", "Fractal noise")
+    menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Colours and numbers", "Levels")
+    assert [row.depth for row in outline.rows] == [0, 1, 1, 1]
+    assert [type(s) for s in steps(window)[0].steps] == [Edges, Fractal, Levels]
+    menu(outline.rows[0], "Take it along")
+    outline.kinds_menu().actions()[-1].trigger()
+    assert len(steps(window)) == 2
+    menu(outline.rows[4], "Mix it with another by a mask")
+    assert sum(step.kind == "mix" for step in steps(window)) == 1
+    window.session.undo()
+    menu(outline.rows[0], "Remove it")
+    assert len(list(every(steps(window)))) == 4
+    for _ in range(6):
+        window.session.undo()
+    assert steps(window) == ()
+
+
+def test_one_step_alone_and_before_and_after_at_a_key(qtbot, window):
+    session = window.session
+    noise = Fractal(parameter="base_color", scale=0.2)
+    session.edit(edit.alter, "materials", "m", steps=(noise,), label="Noise")
+
+    window.run_command(BY_ID["picture.step-alone"])
+    assert session.looked_at == ("m", (0,))
+    assert window.sheets["materials"].outline.rows[0].picture.is_alone
+    alone = session.seen.find("materials", "m")
+    assert alone.emission_luminance > 0
+    window.run_command(BY_ID["picture.before-patterns"])
+    assert session.seen.find("materials", "m").steps == ()
+    assert session.document.find("materials", "m").steps == (noise,), "the document is as it was"
+    window.run_command(BY_ID["proof.live"])
+    assert session.looked_at is None
+    assert session.seen is session.document
+
+
+def test_repeats_are_hidden_by_one_tick(qtbot, window):
+    outline = window.sheets["materials"].outline
+    session = window.session
+    session.edit(edit.alter, "materials", "m", steps=(Picture(path="p.png"),), label="Picture")
+    row = outline.rows[0]
+    row.picture.click()
+    row.form.editors["hide_repeats"].click()
+    assert steps(window)[0].hide_repeats
+    index = row.form.editors["where"].findData("sides")
+    row.form.editors["where"].activated.emit(index)
+    assert steps(window)[0].where == "sides"
+    assert row.form.rows["spread"].isVisibleTo(row), "a soft edge between sides"
+    assert not row.form.rows["uv_set"].isVisibleTo(row)
