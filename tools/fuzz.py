@@ -84,7 +84,7 @@ def good_files(folder: Path) -> dict[Path, Callable[[Path], object]]:
         ),
         materials=(
             Material(id="m", name="Wood", coat_weight=1.0, steps=(Picture(path="a.png", uv_set=2),)),
-            Material(id="t", name="Tinted", base_color=(1, 1, 1), steps=(MeshColours(multiply=True),)),
+            Material(id="t", name="Tinted", base_color=(1, 1, 1), steps=(MeshColours(blend="multiply"),)),
         ),
         views=(View(id="v", name="Flat", projection="orthographic"), View(id="w", name="Deep")),
         lights=(make_light(id="l", kind="spot", parent="g"), make_light(id="r", kind="rect")),

@@ -119,7 +119,7 @@ def test_what_vertices_carry_goes_out_and_comes_back(tmp_path, suffix):
     first = next(t for t in arrival.things if t.name == "A")
     steps = worn[first.material].steps
     found = {(s.kind, s.parameter, s.uv_set) for s in steps}
-    assert found >= {("colours", "base_color", 1), ("picture", "specular_roughness", 2)}
+    assert found >= {("geomcolor", "base_color", 1), ("image", "specular_roughness", 2)}
     back = arrival.meshes[first.mesh]
     # glTF stands y up; which vertex is which is told by its colour.
     which = np.abs(back.colours[:, None] - mesh.colours).sum(-1).argmin(1)

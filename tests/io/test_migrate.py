@@ -7,6 +7,7 @@ import pytest
 from nocturne.io import project
 from nocturne.io.migrate import migrated
 from nocturne.scene.document import FORMAT_VERSION, Document
+from nocturne.scene.materials import Material
 
 
 def test_a_finish_of_format_1_becomes_the_same_stack(tmp_path):
@@ -85,3 +86,36 @@ def test_what_drove_a_parameter_before_there_were_other_steps_is_a_picture():
     odd = {"version": 6, "materials": [{"id": "m", "textures": [{"kind": "sparkle"}]}]}
     with pytest.raises(ValueError, match="sparkle"):
         Document.model_validate(migrated(odd, FORMAT_VERSION))
+
+
+def test_steps_of_format_7_hold_steps_since_then():
+    old = {
+        "version": 7,
+        "materials": [
+            {
+                "id": "m",
+                "textures": [
+                    {"kind": "picture", "path": "a.png", "multiply": True, "repeat": [2.0, 3.0]},
+                    {"kind": "checker", "parameter": "emission_color", "multiply": False},
+                    {"kind": "colours", "parameter": "coat_color"},
+                    {"kind": "picture", "parameter": "specular_roughness", "path": "r.png", "space": "data"},
+                ],
+            },
+            {"id": "odd", "textures": "damaged"},
+        ],
+    }
+    told = migrated(old, FORMAT_VERSION)["materials"]
+    assert told[1] == {"id": "odd", "steps": "damaged"}
+    steps = Material.model_validate(told[0]).steps
+    assert [s.kind for s in steps] == ["image", "checkerboard", "geomcolor", "image"]
+    assert [s.blend for s in steps] == ["multiply", "multiply", "replace", "replace"], "a glow was always multiplied"
+    assert (steps[0].repeat, steps[3].space) == ((2.0, 3.0), "data")
+
+
+def test_steps_too_deep_or_of_no_kind_are_told():
+    step = {"kind": "constant", "parameter": "value"}
+    for _ in range(400):
+        step = {"kind": "constant", "parameter": "value", "steps": [step]}
+    for wrong, told in ((step, "deep"), ({"kind": "sparkle"}, "sparkle"), ({"kind": ["a"]}, "kind"), (7, "step")):
+        with pytest.raises(ValueError, match=told):
+            Material.model_validate({"id": "m", "steps": [wrong]})

@@ -49,7 +49,7 @@ def test_values_are_checked(document):
     with pytest.raises(ValidationError):
         Document(things=(Thing(id="a"), Thing(id="a")))
     with pytest.raises(ValidationError):
-        Picture(parameter="no_such_parameter")
+        Material(id="m", steps=(Picture(parameter="no_such_parameter"),))
 
 
 def test_a_group_is_removed_with_all_that_is_in_it(document):
