@@ -19,7 +19,7 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-")
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-shoot-data-")
 
 import numpy as np
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QEventLoop, QPoint, QTimer
 
 from nocturne.deliver.convert import export_set
 from nocturne.demo import workshop
@@ -72,11 +72,12 @@ def _focus(window: Window) -> None:
 
 
 def _patterns(window: Window) -> None:
-    """Open the placement of the wood's colour."""
+    """Open what wears a board's edges, with the outline at the top of the sheet."""
     sheet = window.sheets["materials"]
-    sheet.rows[-1].picture.setChecked(True)
-    wait(0.3)
-    sheet.verticalScrollBar().setValue(sheet.verticalScrollBar().maximum())
+    edges = next(row for row in sheet.rows if row.step.kind == "edges")
+    edges.picture.setChecked(True)
+    wait(0.5)
+    sheet.verticalScrollBar().setValue(sheet.outline.mapTo(sheet.widget(), QPoint(0, 0)).y() - 8)
 
 
 def _bring(window: Window) -> None:

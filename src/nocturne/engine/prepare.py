@@ -201,12 +201,12 @@ class Preparer:
         width, height = size
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
-        pictures = _pictures(materials, assets)
+        pictures, lists = _pictures(materials, assets), _lists(materials, assets)
         texels = self._keep("texels", tuple(pictures.values()), lambda: self._pictures.tables(list(pictures.values())))
         surface = self._keep(
             "materials",
-            (document.materials, groups, tuple(pictures)),
-            lambda: _materials(materials, groups, tuple(pictures), _lists(materials, assets)),
+            (document.materials, groups, tuple(pictures), *lists.values()),
+            lambda: _materials(materials, groups, tuple(pictures), lists),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, m.is_clear) for m in document.materials)

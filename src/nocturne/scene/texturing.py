@@ -56,7 +56,11 @@ def picture_width(document: Document, assets: Assets, id: str) -> float | None:
     """
     thing = document.find("things", id)
     material = document.find("materials", thing.material) if thing is not None else None
-    step = next((s for s in material.steps if s.picture is not None), None) if material is not None else None
+    step = (
+        next((s for s in material.steps if s.picture is not None and s.where == "uv"), None)
+        if material is not None
+        else None
+    )
     mesh = assets.shape(thing) if step is not None else None
     if mesh is None or not all(step.repeat) or not len(mesh.triangles):
         return None

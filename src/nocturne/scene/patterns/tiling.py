@@ -6,6 +6,7 @@ the same spread (Heitz and Neyret 2018, High-performance by-example noise using 
 operator). For coarser levels, whose values vary less, the way back is the mean over what they stand for.
 """
 
+import threading
 from dataclasses import dataclass
 from statistics import NormalDist
 
@@ -18,6 +19,7 @@ SPREAD = 1 / 6  # of the normal distribution about a half
 HEAD = 3  # rows of the table before the ways back
 _MOST_SORTED = 1 << 20  # pixels that decide the spread
 _MOST_KEPT = 12
+_LEAST_KEPT = 200_000  # numbers; what is smaller, such as what small pictures show, is made in a moment
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,19 +34,21 @@ class Even:
     table: np.ndarray
 
 
+_free = threading.Lock()
 _made: dict[int, tuple[np.ndarray, Even]] = {}
 
 
 def even_of(image: np.ndarray) -> Even:
-    """Return what a picture (h, w, 3) of linear values is made into; of the last few it is kept."""
-    kept = _made.get(id(image))
-    if kept is not None and kept[0] is image:
+    """Return what a picture (h, w, 3) of linear values is made into; of the last few large ones it is kept."""
+    if image.size < _LEAST_KEPT:
+        return _even(image)
+    with _free:
+        kept = _made.get(id(image))
+        if kept is None or kept[0] is not image:
+            while len(_made) >= _MOST_KEPT:
+                _made.pop(next(iter(_made)))
+            kept = _made[id(image)] = (image, _even(image))
         return kept[1]
-    even = _even(image)
-    while len(_made) >= _MOST_KEPT:
-        _made.pop(next(iter(_made)), None)
-    _made[id(image)] = (image, even)
-    return even
 
 
 def _even(image: np.ndarray) -> Even:
