@@ -66,7 +66,7 @@ def test_a_too_perfect_surface_is_broken(qtbot, window):
 
 def test_wear_is_a_mask_broken_by_noise_and_goes_along_to_other_parameters(qtbot, window):
     outline = window.sheets["materials"].outline
-    kind_in(outline.kinds_menu(), "Colour, or several steps as one").trigger()
+    kind_in(outline.kinds_menu(), "Colour").trigger()
     menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Wear", "Edges")
     menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Noises", "Fractal noise")
     menu(outline.rows[0], "Drive one of its numbers with", "Amount", "Colours and numbers", "Levels")

@@ -39,7 +39,7 @@ def rgb_of(hue: np.ndarray, saturation: np.ndarray, value: np.ndarray) -> np.nda
 class Constant(_Adjust):
     """One colour; what drives it is a pattern of its own, as a whole."""
 
-    title: ClassVar[str] = "Colour, or several steps as one"
+    title: ClassVar[str] = "Colour"
     about: ClassVar[str] = "A plain colour; or steps inside of it that go together as one."
     needs_under: ClassVar[bool] = False
 
