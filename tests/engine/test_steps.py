@@ -45,7 +45,9 @@ def spot_at(rng) -> Spot:
     return Spot(uv, uv_2, rng.uniform(0, 1, (N, 3)), own, place, own_normal, normal, viewer, (0, 0, 0))
 
 
-def by_kernel(material: Material, spot: Spot, images: dict, target: int) -> tuple[np.ndarray, Spot]:
+def by_kernel(
+    material: Material, spot: Spot, images: dict, target: int, *, reach: float = 0.0
+) -> tuple[np.ndarray, Spot]:
     """Return (N, 3) of the material's row as the patterns' unit leaves it, and the spot with its seeds."""
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome())
     stood = {"place": (1.0, 2.0, 3.0), "turn_deg": (0.0, 0.0, 90.0), "size": (2.0, 2.0, 2.0)}
@@ -66,6 +68,7 @@ def by_kernel(material: Material, spot: Spot, images: dict, target: int) -> tupl
             span = layout.ROW.span(name)
             row[Scratch.SPOT + span.start : Scratch.SPOT + span.stop] = values[k]
         row[Scratch.SPOT + layout.MOST] = 1e30
+        row[Scratch.SPOT + layout.REACH] = reach
         link.compiled["drive"].ctypes(*at)
         out[k] = row[Scratch.MAT + target : Scratch.MAT + target + 3]
     return out, replace(spot, seeds=(*map(int, seeds), 0))
@@ -167,6 +170,18 @@ def test_every_parameter_of_a_material_can_be_driven(engine):
             found, _ = by_kernel(material, spot, {}, offsets[name])
             expected = 1.0 if name == "specular_ior" else (0.25, 0.5, 0.75)[:width]
             assert found[:, :width] == pytest.approx(np.broadcast_to(expected, (N, width)), abs=1e-6), name
+
+
+@pytest.mark.parametrize("style", ["fractal", "turbulence", "ridges"])
+def test_lumps_that_a_wide_ray_cannot_tell_apart_are_their_mean(style, engine):
+    """Against supersampling: a ray wider than all lumps finds what many narrow ones find on average."""
+    step = Fractal(scale=0.05, style=style)
+    material = Material(id="m", base_color=BASE, steps=(step,))
+    rng = np.random.default_rng(2)
+    narrow = [by_kernel(material, spot_at(rng), {}, mat.BASE)[0][:, 0] for _ in range(10)]
+    wide, _ = by_kernel(material, spot_at(rng), {}, mat.BASE, reach=1.0)
+    assert np.ptp(wide[:, 0]) < 1e-6
+    assert wide[0, 0] == pytest.approx(np.mean(narrow), abs=0.006)
 
 
 LAID, STROKES = ("brick", "tile", "plank"), ("scratches", "fibres")

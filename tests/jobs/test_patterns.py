@@ -6,6 +6,7 @@ from nocturne.scene import edit
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Edges, Fractal, Levels, Picture, every
+from nocturne.scene.patterns.step import MOST_DEEP
 from nocturne.scene.thing import Thing
 from nocturne.ui.commands import COMMANDS
 from tests.ui.test_materials import kind_in
@@ -116,3 +117,20 @@ def test_repeats_are_hidden_by_one_tick(qtbot, window):
     assert steps(window)[0].where == "sides"
     assert row.form.rows["spread"].isVisibleTo(row), "a soft edge between sides"
     assert not row.form.rows["uv_set"].isVisibleTo(row)
+
+
+def test_what_a_step_cannot_be_is_told_and_changes_nothing(qtbot, window):
+    outline, session, told = window.sheets["materials"].outline, window.session, []
+    session.edit(edit.alter, "materials", "m", steps=(Picture(path="p.png", where="sides"),), label="Picture")
+    session.said.connect(lambda words, is_wrong: told.append((words, is_wrong)))
+    row = outline.rows[0]
+    row.picture.click()
+    before = steps(window)
+    row.form.editors["size"].committed.emit((0.0, 1.0, 1.0), None)
+    assert steps(window) == before
+    assert "between" in told[-1][0]
+    assert told[-1][1]
+    for _ in range(8):
+        menu(outline.rows[-1], "Drive one of its numbers with", "Amount", "Noises", "Noise")
+    assert max(row.depth for row in outline.rows) == MOST_DEEP - 1
+    assert "deep" in told[-1][0]

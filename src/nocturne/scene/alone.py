@@ -16,20 +16,13 @@ def step_alone(document: Document, material: str, path: outline.Path) -> Documen
     step = outline.at(worn.steps, path) if worn is not None else None
     if step is None:
         return document
-    if len(path) == 1:
-        # What works on what lies under it shows what it makes of it.
-        under = tuple(
-            s.model_copy(update={"parameter": "emission_color"})
-            for s in worn.steps[: path[0]]
-            if s.parameter == step.parameter and s.on
-        )
-    else:
-        owner = outline.at(worn.steps, path[:-1])
-        under = tuple(
-            s.model_copy(update={"parameter": "emission_color"})
-            for s in owner.steps[: path[-1]]
-            if s.parameter == step.parameter and s.on
-        )
+    beside = worn.steps if len(path) == 1 else outline.at(worn.steps, path[:-1]).steps
+    # What works on what lies under it shows what it makes of it.
+    under = tuple(
+        s.model_copy(update={"parameter": "emission_color"})
+        for s in beside[: path[-1]]
+        if s.parameter == step.parameter and s.on
+    )
     shown = step.model_copy(update={"parameter": "emission_color", "amount": 1.0, "blend": "replace", "on": True})
     bare = Material(
         id=worn.id,

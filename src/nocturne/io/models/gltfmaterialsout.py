@@ -115,14 +115,17 @@ class MaterialWriter:
         if step.parameter == "geometry_normal" and step.amount != 1:
             named["scale"] = step.amount
         home[key] = named
-        self._neutral(material, step, about, home)
+        self._neutral(material, step, home, extensions)
 
-    def _neutral(self, material: Material, step: Picture, about: dict, home: dict) -> None:
+    def _neutral(self, material: Material, step: Picture, home: dict, extensions: dict[str, dict]) -> None:
         """Set the factor that the picture would be scaled by to 1, where it replaces the parameter."""
         if step.blend == "multiply":
             return
         if step.parameter == "base_color":
             home["baseColorFactor"] = [1.0, 1.0, 1.0, 1.0]
+        if step.parameter == "emission_color":
+            home["emissiveFactor"] = [1.0, 1.0, 1.0]
+            extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": material.emission_luminance}
         factors = {
             "base_metalness": "metallicFactor",
             "specular_roughness": "roughnessFactor",

@@ -9,7 +9,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from nocturne.scene.patterns.step import Step
+from nocturne.scene.patterns.step import Step, every
 
 Images = Mapping[tuple[str, str], np.ndarray]
 
@@ -182,7 +182,7 @@ def sampled(step: Step, images: Images, size: int) -> np.ndarray:
     """
     extent = step.extent
     thin = {}
-    for inner in (step, *_inside(step)):
+    for inner in every((step,)):
         image = images.get(inner.picture) if inner.picture is not None else None
         if image is not None:
             # A picture that is far larger than the small one is thinned out first, else it would be nothing but noise.
@@ -191,7 +191,3 @@ def sampled(step: Step, images: Images, size: int) -> np.ndarray:
     spot = Spot.of_patch(size, extent)
     ramp = np.broadcast_to((spot.uv[..., :1] / extent), (size, size, 3))
     return step_value(step, spot, ramp, thin)
-
-
-def _inside(step: Step) -> list[Step]:
-    return [inner for child in step.steps for inner in (child, *_inside(child))]

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from nocturne.scene.patterns.adjust import Mix
-from nocturne.scene.patterns.step import MOST_DEEP, Step
+from nocturne.scene.patterns.step import MOST_DEEP, Step, depth_of
 
 Path = tuple[int, ...]
 Steps = tuple[Step, ...]
@@ -58,11 +58,15 @@ def with_steps(step: Step, inner: Steps) -> Step:
 
 
 def added(steps: Steps, owner: Path, new: Step) -> Steps:
-    """Return steps with one more, on top: the material's own, or inside of the step that a path leads to."""
+    """Return steps with one more, on top: the material's own, or inside of the step that a path leads to.
+
+    As they are where that would go too deep.
+    """
     if not owner:
         return (*steps, new)
     step = at(steps, owner)
-    return steps if step is None else exchanged(steps, owner, with_steps(step, (*step.steps, new)))
+    is_too_deep = len(owner) + depth_of(new) > MOST_DEEP
+    return steps if step is None or is_too_deep else exchanged(steps, owner, with_steps(step, (*step.steps, new)))
 
 
 def shifted(steps: Steps, path: Path, by: int) -> Steps:
@@ -84,7 +88,7 @@ def shifted(steps: Steps, path: Path, by: int) -> Steps:
 def mixed(steps: Steps, path: Path) -> Steps:
     """Return steps with one become the first of two that are mixed, ready for the second and for a mask."""
     step = at(steps, path)
-    if step is None or len(path) + _depth(step) > MOST_DEEP:
+    if step is None or len(path) + depth_of(step) > MOST_DEEP:
         return steps
     kept = {"amount": step.amount, "blend": step.blend, "on": step.on}
     inner = step.model_copy(update={"parameter": "bg", "amount": 1.0, "blend": "replace"})
@@ -99,7 +103,3 @@ def unmixed(steps: Steps, path: Path) -> Steps:
     first = step.steps[0]
     kept = {"parameter": step.parameter, "amount": step.amount, "blend": step.blend}
     return exchanged(steps, path, first.model_copy(update=kept))
-
-
-def _depth(step: Step) -> int:
-    return 1 + max(map(_depth, step.steps), default=0)

@@ -14,7 +14,7 @@ from pydantic import PlainValidator, ValidationError, model_validator
 from nocturne.scene.fields import Model, Vector, described
 
 MOST_DEEP = 6  # steps inside of steps
-_TOO_DEEP = f"steps inside of steps go at most {MOST_DEEP} deep"
+TOO_DEEP = f"steps inside of steps go at most {MOST_DEEP} deep"
 _DRIVABLE = {"number": 1, "percent": 1, "whole": 1, "colour": 3, "lengths": 3, "angles": 3, "vector": 3}
 _PLACING = ("amount", "offset", "repeat", "turn_deg")
 
@@ -68,7 +68,7 @@ def _as_step(raw: Any) -> "Step":
     if not isinstance(raw, dict):
         raise ValueError("a step of a pattern has a kind and values")
     if _is_deeper(raw, MOST_DEEP):
-        raise ValueError(_TOO_DEEP)
+        raise ValueError(TOO_DEEP)
     kind = raw.get("kind")
     model = KINDS.get(kind) if isinstance(kind, str) else None
     if model is None:
@@ -251,13 +251,14 @@ class Step(Model):
         for step in self.steps:
             if step.parameter not in self.drivable():
                 raise ValueError(f"{self.title.lower() or 'a step'} has no “{step.parameter}” that could be driven")
-        if _depth(self) > MOST_DEEP:
-            raise ValueError(_TOO_DEEP)
+        if depth_of(self) > MOST_DEEP:
+            raise ValueError(TOO_DEEP)
         return self
 
 
-def _depth(step: Step) -> int:
-    return 1 + max(map(_depth, step.steps), default=0)
+def depth_of(step: Step) -> int:
+    """Return how deep a step goes: 1 if none is inside of it."""
+    return 1 + max(map(depth_of, step.steps), default=0)
 
 
 def replaced(steps: "tuple[Step, ...]", old: Step, new: Step | None) -> "tuple[Step, ...]":

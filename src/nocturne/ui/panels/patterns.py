@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 from nocturne.scene import edit
 from nocturne.scene.materials import DRIVEN, Material, label_of
 from nocturne.scene.patterns import KINDS, Picture, Step, outline
+from nocturne.scene.patterns.step import TOO_DEEP
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.pattern import PatternRow, label_of_field, offer_kinds
 from nocturne.ui.widgets.words import section, soft
@@ -121,12 +122,14 @@ class PatternOutline(QWidget):
     def _item(self) -> Material | None:
         return self.session.document.find("materials", self.material)
 
-    def _change(self, label: str, function: Callable, *arguments: object, merge: object = None) -> None:
+    def _change(self, label: str, function: Callable, *arguments: object, merge: object = None) -> bool:
+        """Make the steps what a function makes of them; return False if that left them as they are."""
         item = self._item()
-        if item is not None:
-            steps = function(item.steps, *arguments)
-            if steps is not item.steps:
-                self.session.edit(edit.alter, "materials", item.id, steps=steps, label=label, merge=merge)
+        steps = function(item.steps, *arguments) if item is not None else None
+        if item is None or steps is item.steps:
+            return False
+        self.session.edit(edit.alter, "materials", item.id, steps=steps, label=label, merge=merge)
+        return True
 
     def _set(self, path: outline.Path, new: Step, merge: object = None) -> None:
         item = self._item()
@@ -151,7 +154,10 @@ class PatternOutline(QWidget):
         step = outline.at(item.steps, path) if item is not None else None
         if step is None:
             return
-        if what == "browse":
+        if what == "refused":
+            self.session.said.emit(payload, True)
+            self.show_material(item)
+        elif what == "browse":
             file = self._browse()
             if file:
                 self._set(path, edit.changed(step, path=file))
@@ -165,7 +171,8 @@ class PatternOutline(QWidget):
         elif what == "shift":
             self._change("Move a step", outline.shifted, path, payload)
         elif what == "mix":
-            self._change("Mix a step", outline.mixed, path)
+            if not self._change("Mix a step", outline.mixed, path):
+                self.session.said.emit(TOO_DEEP.capitalize() + ".", True)
         elif what == "unmix":
             self._change("Leave a mix", outline.unmixed, path)
         elif what == "into":
@@ -177,8 +184,8 @@ class PatternOutline(QWidget):
             name, kind = payload
             is_colour = type(step).model_fields[name].json_schema_extra["kind"] == "colour"
             new = self._made(kind, name, is_colour=is_colour)
-            if new is not None:
-                self._change(f"Drive with {new.title.lower()}", outline.added, path, new)
+            if new is not None and not self._change(f"Drive with {new.title.lower()}", outline.added, path, new):
+                self.session.said.emit(TOO_DEEP.capitalize() + ".", True)
         elif what == "alone":
             self.session.look_at_step(item.id, path)
 

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
+from nocturne.errors import SceneError
 from nocturne.scene import edit
 from nocturne.scene.patterns import KINDS, Constant, Mix, Picture, Step, every, sampled
 from nocturne.scene.patterns.evaluate import Images
@@ -196,8 +197,8 @@ class PatternRow(QWidget):
             label_width=44,
             help="How much this step counts over what lies under it; of a normal map, how strong it is.",
         )
-        self.amount.edited.connect(lambda v, m: self.edited.emit(edit.changed(self.step, amount=v), m))
-        self.amount.committed.connect(lambda v, m: self.committed.emit(edit.changed(self.step, amount=v), m))
+        self.amount.edited.connect(lambda v, m: self._say(self.edited, m, amount=v))
+        self.amount.committed.connect(lambda v, m: self._say(self.committed, m, amount=v))
         self.amount.unit_label.hide()
         self.amount.setFixedWidth(104)
         words = QVBoxLayout()
@@ -230,8 +231,8 @@ class PatternRow(QWidget):
             own = tuple(name for name in model.model_fields if name not in Step.model_fields and name not in _APART)
             sections = {"": own, "How it lies": ("blend", "invert", *(_LYING if model.is_placed else ()))}
             self.form, self._form_of = Form((model,), sections), model
-            self.form.edited.connect(lambda n, v, m: self.edited.emit(edit.changed(self.step, **{n: v}), m))
-            self.form.committed.connect(lambda n, v, m: self.committed.emit(edit.changed(self.step, **{n: v}), m))
+            self.form.edited.connect(lambda n, v, m: self._say(self.edited, m, **{n: v}))
+            self.form.committed.connect(lambda n, v, m: self._say(self.committed, m, **{n: v}))
             self.form.pick_wanted.connect(self.pick_wanted)
             self.form.setContentsMargins(0, 0, 0, 6)
             self.column.addWidget(self.form)
@@ -324,7 +325,16 @@ class PatternRow(QWidget):
         self.picture.show_image(_picture(step, images, is_colour) if is_known else None)
 
     def _commit(self, **values) -> None:
-        self.committed.emit(edit.changed(self.step, **values), None)
+        self._say(self.committed, None, **values)
+
+    def _say(self, signal, merge: object, **values) -> None:
+        """Say that the step is to be another one; of what it cannot be, why."""
+        try:
+            new = edit.changed(self.step, **values)
+        except SceneError as error:
+            self.asked.emit("refused", str(error))
+            return
+        signal.emit(new, merge)
 
     def _switch(self, index: int) -> None:
         name = self.parameter.itemData(index)
