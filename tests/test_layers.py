@@ -8,12 +8,13 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors rows jobs colour scene film engine finish io rendering demo warm preflight swatch deliver pieces"
+CORE = "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver pieces"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
     "colour": "errors",
-    "scene": "errors colour",
+    "lettering": "errors",
+    "scene": "errors colour lettering",
     "rows": "",
     "film": "errors colour rows",
     "engine": "errors rows jobs colour scene film",

@@ -89,8 +89,18 @@ def model_default(kind: str, name: str):
     return KINDS[kind].model_fields[name].default
 
 
+# What a few hundred places over some metres hit, with all that it has.
+OUTLINES = {f"outline_{k}_{part}": 0.1 * k for k in (1, 2, 3) for part in ("width", "gap")}
+INK = {**OUTLINES, "edge_width": 0.1, "softness": 0.02, "bevel": 0.3}
+LARGE = {
+    "image": {"path": "p.png"},
+    "lettering": {"words": "Orrery &\nشمس 空", "height": 1.2, **INK},
+    "emblem": {"width": 2.0, "height": 1.3, "thickness": 0.2, "count": 3, **INK},
+}
+
+
 def some(kind: str, **values):
-    path = {"path": "p.png"} if kind == "image" else {}
+    path = LARGE.get(kind, {})
     return KINDS[kind](**{"repeat": (1.3, 0.7), "offset": (0.2, -0.4), "turn_deg": 25.0, **path, **values})
 
 

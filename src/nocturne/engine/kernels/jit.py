@@ -29,6 +29,7 @@ unit_options = {"cache": True, "fastmath": SAFE_MATH, "error_model": "numpy"}
 entry_options = _OPTIONS
 
 f4 = np.float32
+f8 = np.float64
 i4 = np.int32
 u4 = np.uint32
 

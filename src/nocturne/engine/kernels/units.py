@@ -22,7 +22,7 @@ PATTERNS = {
     "noise": ("patterns.noise", "noise", NOISE),
     **{
         name: (f"patterns.{name}", "step", STEP)
-        for name in ("noises", "marks", "laid", "grown", "where", "wear", "adjust")
+        for name in ("noises", "marks", "laid", "grown", "signs", "where", "wear", "adjust")
     },
     "drive": ("patterns.units", "drive", UNIT),
 }

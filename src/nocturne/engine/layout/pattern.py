@@ -29,7 +29,7 @@ BINDING = Row(
     Part("FIRST_ENTRY", 1, "of its list, among all"),
     Part("ENTRIES", 1, "in its list"),
 )
-OWN_WIDTH = 31
+OWN_WIDTH = 47
 PLACEMENT = Row(
     Part("TO_U", 2, "from coordinates of the surface to the step's first"),
     Part("TO_V", 2, "to its second"),

@@ -19,6 +19,7 @@ from nocturne.scene.patterns.image import Picture
 from nocturne.scene.patterns.laid import Brick, Plank, Tile
 from nocturne.scene.patterns.marks import Fibres, Scratches, Spots
 from nocturne.scene.patterns.noises import Cells, Fractal, Noise
+from nocturne.scene.patterns.signs import Emblem, Lettering
 from nocturne.scene.patterns.step import KINDS, AnyStep, Step, every, replaced
 from nocturne.scene.patterns.wear import Curvature, Edges, Hollows, Occlusion
 from nocturne.scene.patterns.where import Distance, Facing, Gradient, Normal, Position, Random
@@ -37,6 +38,7 @@ __all__ = [
     "Curvature",
     "Distance",
     "Edges",
+    "Emblem",
     "Facing",
     "Fibres",
     "Fractal",
@@ -44,6 +46,7 @@ __all__ = [
     "Hollows",
     "Hue",
     "Knurl",
+    "Lettering",
     "Levels",
     "Marble",
     "Maths",
@@ -78,6 +81,7 @@ _CLASSES: tuple[type[Step], ...] = (
     *(Noise, Fractal, Cells),
     *(Scratches, Fibres, Spots),
     *(Checker, Brick, Tile, Plank, Wood, Marble, Weave, Knurl, Brushed, Perforated),
+    *(Lettering, Emblem),
     *(Gradient, Position, Distance, Normal, Facing, Random, MeshColours),
     *(Edges, Hollows, Curvature, Occlusion),
     *(Ramp, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),

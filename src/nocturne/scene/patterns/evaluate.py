@@ -30,11 +30,14 @@ class Spot:
     rim: np.ndarray | None = None  # (...) how far the edge of the patch is, metres
 
     @classmethod
-    def of_patch(cls, size: int, extent: float) -> "Spot":
-        """Return a flat square patch of size x size places, extent wide, seen from above; the top row at v = extent."""
+    def of_patch(cls, size: int, extent: float, corner: tuple[float, float] = (0.0, 0.0)) -> "Spot":
+        """Return a flat square patch of size x size places, seen from above: extent wide, its lower left at a corner.
+
+        The top row is that of the greatest v.
+        """
         at = (np.arange(size) + 0.5) / size * extent
         u, v = np.meshgrid(at, at[::-1])
-        uv = np.stack([u, v], axis=-1)
+        uv = np.stack([u, v], axis=-1) + corner
         place = np.concatenate([uv, np.zeros_like(uv[..., :1])], axis=-1)
         up = np.broadcast_to([0.0, 0.0, 1.0], place.shape)
         rim = np.minimum(np.minimum(u, extent - u), np.minimum(v, extent - v))
@@ -180,6 +183,7 @@ def sampled(step: Step, images: Images, size: int) -> np.ndarray:
 
     Sizes of its own may show more or less of it: `Step.extent`. Its amount is left out: it mixes with what lies under.
     """
+    step = step.for_picture()
     extent = step.extent
     thin = {}
     for inner in every((step,)):
@@ -188,6 +192,6 @@ def sampled(step: Step, images: Images, size: int) -> np.ndarray:
             # A picture that is far larger than the small one is thinned out first, else it would be nothing but noise.
             by = max(1, int(max(image.shape[:2]) * extent * max(map(abs, inner.repeat)) / (2 * size)))
             thin[inner.picture] = np.asarray(image[::by, ::by], float)
-    spot = Spot.of_patch(size, extent)
-    ramp = np.broadcast_to((spot.uv[..., :1] / extent), (size, size, 3))
+    spot = Spot.of_patch(size, extent, step.corner)
+    ramp = np.broadcast_to((np.arange(size) + 0.5)[:, None] / size, (size, size, 3))
     return step_value(step, spot, ramp, thin)

@@ -101,6 +101,8 @@ class Step(Model):
     is_placed: ClassVar[bool] = True  # what it puts out depends on where it lies
     asks_shape: ClassVar[bool] = False  # it looks for what is near on the shape
     needs_under: ClassVar[bool] = False  # it works on what lies under it
+    baked: ClassVar[tuple[str, ...]] = ()  # fields that go into its list, so that nothing can drive them
+    sections: ClassVar[dict[str, tuple[str, ...]]] = {}  # its own fields by headings, if they are many
 
     parameter: str = described("base_color", "Drives", "What this step drives.", kind="hidden")
     amount: float = described(
@@ -174,6 +176,30 @@ class Step(Model):
         return 1.0
 
     @property
+    def corner(self) -> tuple[float, float]:
+        """Return where that piece begins."""
+        return (0.0, 0.0)
+
+    @property
+    def unseen(self) -> set[str]:
+        """Return its own fields that count for nothing as it is set."""
+        return set()
+
+    @property
+    def known_as(self) -> str:
+        """Return what a row calls it."""
+        return self.title
+
+    @classmethod
+    def made_for(cls, parameter: str, **values: Any) -> "Step":
+        """Return a new one that drives a parameter, with values that suit it."""
+        return cls(parameter=parameter, **values)
+
+    def for_picture(self) -> "Step":
+        """Return it as a small picture shows it."""
+        return self
+
+    @property
     def is_plain(self) -> bool:
         """Return True if it lies by texture coordinates, over or on what is under it, and nothing drives it."""
         return self.where == "uv" and not self.steps and self.blend in ("replace", "multiply")
@@ -224,7 +250,7 @@ class Step(Model):
         found = {}
         for name, info in cls.model_fields.items():
             extra = info.json_schema_extra
-            if name in shared or not isinstance(extra, dict):
+            if name in shared or name in cls.baked or not isinstance(extra, dict):
                 continue
             if extra["kind"] in _DRIVABLE:
                 found[name] = _DRIVABLE[extra["kind"]]

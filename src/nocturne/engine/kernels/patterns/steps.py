@@ -19,6 +19,7 @@ from nocturne.engine.kernels.patterns import (
     laid,
     marks,
     noises,
+    signs,
     wear,
     where,
 )
@@ -30,6 +31,7 @@ APART = {
     marks: units.marks,
     laid: units.laid,
     grown: units.grown,
+    signs: units.signs,
     where: units.where,
     wear: units.wear,
     adjust: units.adjust,
