@@ -8,12 +8,14 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver pieces"
+CORE = (
+    "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver pieces"
+)
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
     "colour": "errors",
-    "lettering": "errors",
+    "lettering": "errors jobs",
     "scene": "errors colour lettering",
     "rows": "",
     "film": "errors colour rows",
@@ -21,7 +23,7 @@ MAY_IMPORT = {
     "finish": "errors jobs colour scene film engine",
     "io": "errors rows jobs colour scene film",
     "demo": "errors jobs colour scene io pieces",
-    "preflight": "errors jobs scene engine io",
+    "preflight": "errors jobs lettering scene engine io",
     "rendering": "errors jobs scene film engine finish io",
     "swatch": "errors jobs scene engine finish rendering demo",
     "deliver": "errors jobs colour scene film finish io rendering",

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from nocturne.jobs import Update
+
 _LOG = logging.getLogger(__name__)
 _SHIPPED = Path(__file__).parent / "fonts"
 _PARTS = {
@@ -58,6 +60,17 @@ def installed() -> dict[str, FontFile]:
         for index, name in _names(path):
             found.setdefault(name, FontFile(path, index))
     return dict(sorted(found.items(), key=lambda item: item[0].casefold()))
+
+
+def are_read() -> bool:
+    """Return True if the installed fonts have been read, so that asking for them takes no time."""
+    return installed.cache_info().currsize > 0
+
+
+def read() -> Iterator[Update]:
+    """Read the names of the installed fonts, so that they are there when they are wanted."""
+    yield Update(0, 1, "Read fonts")
+    yield Update(1, 1, "Read fonts", result=len(installed()))
 
 
 def _folders() -> list[Path]:

@@ -11,6 +11,7 @@ from nocturne.scene.document import Document
 
 CHECKS = (
     ("files", files.missing_files),
+    ("faces", files.missing_faces),
     ("pictures", files.misread_pictures),
     ("environments", lights.doubled_environments),
     ("powers", lights.odd_powers),

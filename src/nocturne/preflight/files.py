@@ -5,13 +5,14 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.io.paths import is_file
+from nocturne.lettering import faces
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, grading
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import references, split
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture, every, replaced
+from nocturne.scene.patterns import Lettering, Picture, Step, every, replaced
 
 _MOST_FILES = 20_000  # looked at when a missing file is searched for
 
@@ -34,7 +35,7 @@ def _pictures_of(material: Material) -> list[Picture]:
     return [step for step in every(material.steps) if isinstance(step, Picture)]
 
 
-def _with_texture(document: Document, material: Material, old: Picture, new: Picture | None) -> Document:
+def _with_step(document: Document, material: Material, old: Step, new: Step | None) -> Document:
     item = document.find("materials", material.id)
     if item is None:
         return document
@@ -72,11 +73,11 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
                 mends.append(
                     Mend(
                         f"Take {other}",
-                        lambda d, m=material, t=texture, n=new: _with_texture(d, m, t, n),
+                        lambda d, m=material, t=texture, n=new: _with_step(d, m, t, n),
                         loads_files=True,
                     )
                 )
-            mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_texture(d, m, t, None)))
+            mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_step(d, m, t, None)))
             words = f"“{material.name}” needs the picture {texture.path}, which is missing."
             yield Finding("missing files", words, "materials", material.id, tuple(mends))
     for r in references(document):
@@ -102,6 +103,21 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
             mends.append(Mend("Leave the step out", lambda d, i=step.id: grading.alter_step(d, i, on=False)))
             words = f"The finish needs the look-up table {step.path}, which is missing."
             yield Finding("missing files", words, "steps", step.id, tuple(mends))
+
+
+def missing_faces(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield lettering whose face is not installed here, and is set in the sans instead."""
+    for material in document.materials:
+        for step in every(material.steps):
+            if not isinstance(step, Lettering) or faces.is_known(step.face):
+                continue
+            new = edit.changed(step, face="sans")
+            words = f"“{step.known_as}” on “{material.name}” is lettered in {step.face}, which is not installed here."
+            mend = Mend(
+                "Letter it in the sans",
+                lambda d, m=material, s=step, n=new: _with_step(d, m, s, n),
+            )
+            yield Finding("missing faces", words, "materials", material.id, (mend,))
 
 
 def _remeshed(document: Document, old: str, new: str) -> Document:
@@ -133,7 +149,7 @@ def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterat
             words = f"“{material.name}” reads {Path(texture.path).name} as {texture.space}, but {what}."
             mend = Mend(
                 f"Read it as {wanted}",
-                lambda d, m=material, t=texture, n=new: _with_texture(d, m, t, n),
+                lambda d, m=material, t=texture, n=new: _with_step(d, m, t, n),
                 loads_files=True,
             )
             yield Finding("pictures read wrongly", words, "materials", material.id, (mend,))

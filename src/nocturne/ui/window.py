@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.jobs import Update
+from nocturne.lettering import faces
 from nocturne.preflight.check import check
 from nocturne.scene import edit, measuring
 from nocturne.scene.change import Change
@@ -57,7 +58,7 @@ from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
 # Jobs that need no line of their own.
-_QUIET = ("Autosave", "Clear up", "Change a proof", "List proofs", "Load", "Look", SHELF, FACING)
+_QUIET = ("Autosave", "Clear up", "Read fonts", "Change a proof", "List proofs", "Load", "Look", SHELF, FACING)
 
 
 class Window(QMainWindow):
@@ -413,6 +414,7 @@ class Window(QMainWindow):
         self.thumbs.start()
         self.finals.start_work()
         self.runner.submit("Clear up", rescue.sweep())
+        self.runner.submit("Read fonts", faces.read())
         self.renders.request()
 
     def _on_failed(self, error: NocturneError) -> None:

@@ -105,13 +105,13 @@ class _Sign(Step):
         return found
 
     @classmethod
-    def made_for(cls, parameter: str, **values: Any) -> "_Sign":
+    def made_for(cls, parameter: str, *, is_colour: bool, **values: Any) -> "_Sign":
         """Return a new one that drives a parameter: what glows does so in the letters only; masks for numbers."""
         if parameter.startswith("emission"):
             values = {"beside": "own", **values}
         elif parameter == "geometry_height":
             values = {"output": "raised", **values}
-        elif not parameter.endswith("color"):
+        elif not is_colour:
             values = {"output": "letters", **values}
         return cls(parameter=parameter, **values)
 

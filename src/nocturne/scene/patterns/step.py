@@ -191,8 +191,8 @@ class Step(Model):
         return self.title
 
     @classmethod
-    def made_for(cls, parameter: str, **values: Any) -> "Step":
-        """Return a new one that drives a parameter, with values that suit it."""
+    def made_for(cls, parameter: str, *, is_colour: bool, **values: Any) -> "Step":
+        """Return a new one that drives a parameter, a colour or a number, with values that suit it."""
         return cls(parameter=parameter, **values)
 
     def for_picture(self) -> "Step":

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
-from nocturne.scene import edit
+from nocturne.scene import edit, signing
 from nocturne.scene.materials import DRIVEN, Material, label_of
 from nocturne.scene.patterns import KINDS, Picture, Step, outline
 from nocturne.scene.patterns.step import TOO_DEEP
@@ -188,12 +188,25 @@ class PatternOutline(QWidget):
                 self.session.said.emit(TOO_DEEP.capitalize() + ".", True)
         elif what == "alone":
             self.session.look_at_step(item.id, path)
+        elif what == "fit":
+            self._fit(path, step, payload)
+
+    def _fit(self, path: outline.Path, step: Step, side: str) -> None:
+        """Lay a sign on a thing that wears the material: one that is chosen, else the first."""
+        session = self.session
+        chosen = session.all_chosen("things")
+        new = signing.fitted(session.document, session.assets, self.material, step, side, chosen)
+        if new is None:
+            session.said.emit("No thing wears this material, so there is nothing to fit it to.", True)
+            return
+        self._set(path, new)
 
     def _made(self, kind: str, parameter: str, *, is_colour: bool | None) -> Step | None:
         """Return a new step of a kind, None if it needs a picture and none was chosen."""
         blend = {"blend": "multiply"} if parameter in ("emission_color", "emission_luminance") else {}
         if kind != "image":
-            return KINDS[kind](parameter=parameter, **blend)
+            is_colour = parameter.endswith("_color") if is_colour is None else is_colour
+            return KINDS[kind].made_for(parameter, is_colour=is_colour, **blend)
         file = self._browse()
         if not file:
             return None

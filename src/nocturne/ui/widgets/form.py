@@ -8,13 +8,21 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
+from nocturne.ui.widgets.face import FaceChoice
+from nocturne.ui.widgets.lines import LinesEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.openings import OpeningsEditor
 from nocturne.ui.widgets.profile import ProfileEditor
 from nocturne.ui.widgets.ramp import RampEditor
 from nocturne.ui.widgets.words import section
 
-_DRAWN = {"curve": CurveEditor, "profile": ProfileEditor, "openings": OpeningsEditor, "stops": RampEditor}
+_DRAWN = {
+    "curve": CurveEditor,
+    "profile": ProfileEditor,
+    "openings": OpeningsEditor,
+    "stops": RampEditor,
+    "lines": LinesEditor,
+}
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
 
 
@@ -127,6 +135,10 @@ class Form(QWidget):
             box = QCheckBox()
             box.clicked.connect(lambda on: self.committed.emit(name, on, None))
             return box
+        if about.kind == "face":
+            face = FaceChoice()
+            face.committed.connect(lambda v, m: self.committed.emit(name, v, m))
+            return face
         if about.kind in ("choice", "unit", "group", "material", "thing"):
             choice = _Choice()
             choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -223,7 +235,7 @@ class Form(QWidget):
                     editor.setPlaceholderText("differ")
 
     def _show_value(self, editor: QWidget, value: Any) -> None:
-        if isinstance(editor, (NumberField, VectorField, ColourChip, *_DRAWN.values())):
+        if isinstance(editor, (NumberField, VectorField, ColourChip, FaceChoice, *_DRAWN.values())):
             editor.show_value(value)
             return
         with QSignalBlocker(editor):

@@ -22,8 +22,9 @@ from PySide6.QtWidgets import (
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.errors import SceneError
 from nocturne.scene import edit
-from nocturne.scene.patterns import KINDS, Constant, Mix, Picture, Step, every, sampled
+from nocturne.scene.patterns import KINDS, Constant, Emblem, Lettering, Mix, Picture, Step, every, sampled
 from nocturne.scene.patterns.evaluate import Images
+from nocturne.scene.signing import SIDES
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import icon, icon_size
 from nocturne.ui.widgets.form import Form
@@ -229,7 +230,8 @@ class PatternRow(QWidget):
                 self.form.setParent(None)
                 self.form.deleteLater()
             own = tuple(name for name in model.model_fields if name not in Step.model_fields and name not in _APART)
-            sections = {"": own, "How it lies": ("blend", "invert", *(_LYING if model.is_placed else ()))}
+            lying = ("blend", "invert", *(_LYING if model.is_placed else ()))
+            sections = {**(model.sections or {"": own}), "How it lies": lying}
             self.form, self._form_of = Form((model,), sections), model
             self.form.edited.connect(lambda n, v, m: self._say(self.edited, m, **{n: v}))
             self.form.committed.connect(lambda n, v, m: self._say(self.committed, m, **{n: v}))
@@ -240,6 +242,7 @@ class PatternRow(QWidget):
         hidden = set(_IN_SPACE if self.step.where == "uv" else ("uv_set",))
         if self.step.where != "sides":
             hidden.add("spread")
+        hidden |= self.step.unseen
         self.form.show_only(set(self.form.rows) - hidden)
         self.form.setVisible(True)
 
@@ -255,6 +258,10 @@ class PatternRow(QWidget):
         if isinstance(self.step, Picture):
             offer("Choose another picture…", "browse")
         offer("Show only this on the thing", "alone")
+        if isinstance(self.step, Lettering | Emblem) and self.depth == 0:
+            sides = menu.addMenu("Fit it to the thing, laid on")
+            for side, words in SIDES:
+                sides.addAction(words, lambda side=side: self.asked.emit("fit", side))
         menu.addSeparator()
         inner = menu.addMenu("Drive one of its numbers with")
         for name in type(self.step).drivable():
@@ -298,8 +305,8 @@ class PatternRow(QWidget):
         is_picture = isinstance(step, Picture)
         self.file.setVisible(is_picture)
         self.kind.setVisible(not is_picture)
-        self.kind.setText(step.title)
-        self.kind.setToolTip(step.about)
+        self.kind.setText(step.known_as)
+        self.kind.setToolTip(f"{step.title}: {step.about}")
         image = images.get(step.picture) if is_picture else None
         if is_picture:
             self.file.show_name(PurePath(step.path).stem or "Choose a picture…")
