@@ -8,9 +8,8 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = (
-    "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver pieces"
-)
+CORE = "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver"
+CORE += " pieces"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",

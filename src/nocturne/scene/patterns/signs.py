@@ -14,6 +14,7 @@ from nocturne.scene.patterns.noises import grey
 from nocturne.scene.patterns.step import Step, Where, lies_by
 
 OUTLINES = 3
+_NOTHING = (0.06, 0.06, 0.06)  # beside it in small pictures
 _FINE = 1e-9  # the least width of an edge
 _INK = ("color", "edge_color", "edge_width", "softness")
 _OUTLINES = tuple(f"outline_{k}_{part}" for k in (1, 2, 3) for part in ("width", "gap", "color"))
@@ -117,7 +118,9 @@ class _Sign(Step):
 
     def for_picture(self) -> "Step":
         """Return it as a small picture shows it: flat, whatever it is laid on."""
-        return self.model_copy(update={"where": "uv", "repeat": (1.0, 1.0), "offset": (0.0, 0.0), "turn_deg": 0.0})
+        plain = {"where": "uv", "repeat": (1.0, 1.0), "offset": (0.0, 0.0), "turn_deg": 0.0}
+        beside = {} if self.beside == "own" else {"beside": "own", "ground_color": _NOTHING}
+        return self.model_copy(update={**plain, **beside})
 
     def _faces(self, spot: Any, shape: tuple[int, ...]) -> np.ndarray:
         """Return (...) 1 where a face looks to where it is laid on from, else 0."""

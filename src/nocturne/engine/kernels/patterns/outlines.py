@@ -7,7 +7,7 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, f8, i4, jit
-from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped
+from nocturne.engine.kernels.vectors import ONE, TWO, ZERO, clamped
 
 FAR = f4(1e9)
 TURN = 2 * math.pi / 3
