@@ -7,7 +7,8 @@ so its steps are called one by one up to the levels.
 from collections.abc import Sequence
 from typing import Any
 
-_SPACES = ("WS", "FSI", "LRI", "RLI", "PDI", "S", "B")
+_ISOLATES = ("LRI", "RLI", "FSI", "PDI")
+_SPACES = ("WS", "S", "B", *_ISOLATES)
 
 
 def levels(line: str, *, right_to_left: bool | None = None) -> list[int]:
@@ -23,6 +24,10 @@ def levels(line: str, *, right_to_left: bool | None = None) -> list[int]:
     algorithm.get_embedding_levels(line, storage)
     for k, character in enumerate(storage["chars"]):
         character["index"] = k
+        # Isolates, which the library does not know, count for nothing; what has no direction runs to the right.
+        if character["type"] in _ISOLATES:
+            character["type"] = "BN"
+        character["type"] = character["type"] or "L"
     original = [character["orig"] for character in storage["chars"]]
     algorithm.explicit_embed_and_overrides(storage)
     algorithm.resolve_weak_types(storage)

@@ -92,11 +92,12 @@ def _names(path: Path) -> list[tuple[int, str]]:
     from fontTools.ttLib import TTCollection, TTFont, TTLibError
 
     try:
-        if path.suffix.lower() in (".ttc", ".otc"):
-            with TTCollection(path, lazy=True) as collection:
-                return [(k, name) for k, font in enumerate(collection) if (name := _full_name(font))]
-        with TTFont(path, lazy=True) as font:
-            return [(0, name)] if (name := _full_name(font)) else []
+        with path.open("rb") as file:  # its own, which a font that cannot be read would leave open
+            if path.suffix.lower() in (".ttc", ".otc"):
+                fonts = TTCollection(file, lazy=True).fonts
+            else:
+                fonts = [TTFont(file, lazy=True)]
+            return [(k, name) for k, font in enumerate(fonts) if (name := _full_name(font))]
     except (TTLibError, OSError, ValueError, KeyError, AttributeError, IndexError, AssertionError) as error:
         _LOG.info("%s is left out of the fonts: %s", path, error)
         return []

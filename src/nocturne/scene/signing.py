@@ -26,6 +26,7 @@ _TILTS = {
     "above": (0.0, 0.0, 0.0),
 }
 _SHARE = 0.84  # of the room that it takes
+_INSET = 0.08  # of the smaller side, around what frames it
 
 
 def fitted(
@@ -51,7 +52,7 @@ def fitted(
             **{"offset": (0.0, 0.0), "turn_deg": 0.0},
         }
     )
-    room = np.abs(laid.frame()[:2, :3] @ (high - low)) * _SHARE
+    room = np.abs(laid.frame()[:2, :3] @ (high - low))
     return laid.model_copy(update=_sizes(laid, room))
 
 
@@ -59,11 +60,14 @@ def _sizes(step: Lettering | Emblem, room: np.ndarray) -> dict[str, float]:
     """Return the values of a sign that fill a room (2,), metres."""
     kind = type(step)
     if isinstance(step, Lettering):
-        return {"height": within(kind, "height", float((room / np.maximum(step.artwork.block, 1e-6)).min()))}
+        height = _SHARE * float((room / np.maximum(step.artwork.block, 1e-6)).min())
+        return {"height": within(kind, "height", height)}
     if step.style in ("bar", "frame"):
-        return {"width": within(kind, "width", float(room[0])), "height": within(kind, "height", float(room[1]))}
-    by = float(min(room[0] / step.across, room[1] / step.height))
-    return {name: within(kind, name, getattr(step, name) * by) for name in ("width", "height", "thickness")}
+        width, height = room - 2 * _INSET * room.min()
+        return {"width": within(kind, "width", float(width)), "height": within(kind, "height", float(height))}
+    by = _SHARE * float(min(room[0] / (step.count * (step.across + step.gap) - step.gap), room[1] / step.height))
+    names = ("width", "height", "thickness", "gap")
+    return {name: within(kind, name, getattr(step, name) * by) for name in names}
 
 
 def own_box(document: Document, assets: Assets, thing: Thing) -> tuple[np.ndarray, np.ndarray] | None:
