@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from nocturne.errors import SceneError
+from nocturne.lettering.setting import set_text
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.forms import KINDS, Opening, form_mesh
@@ -158,3 +159,13 @@ def test_split_vertices_are_welded_within_a_reach():
 
     assert np.ptp(at_seam(apart), axis=0).max() > 0.1
     assert np.ptp(at_seam(together), axis=0).max() < 1e-4
+
+
+@pytest.mark.parametrize("words", ["Bogen 8", "قمر لا", "空 ◎", "क्षत्रिय\nשמש"])
+def test_letters_of_any_script_fill_what_their_outlines_go_around(words):
+    mesh = Text(words=words, height=0.2, depth=0.05, face="round").build()
+    a, b, c = (set_text(words, "round").pieces[:, k] for k in range(3))
+    # Of quadratic pieces, in closed form: Green's theorem.
+    turns = (p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0] for p, q in ((a, b), (a, b), (b, c), (b, c), (a, c)))
+    area = float(sum(turns).sum()) / 6 * 0.2**2
+    assert volume(mesh) == pytest.approx(area * 0.05, rel=0.01)

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from nocturne import __version__
-from nocturne.demo import furnishing, textures
+from nocturne.demo import furnishing, signboard, textures
 from nocturne.demo.living import lived_in
 from nocturne.io import image, picture, project
 from nocturne.io.models.glb import write_glb
@@ -594,6 +594,12 @@ def _clutter(s: _Set) -> None:
                 0.006,
             )
             s.add(f"Pigment {k + 1}", lathe(heap, segments=48), inside, place=(x, 0.04, 0.028), size=(grow,) * 3)
+    s.group("Shop sign", place=(0.94, 1.345 - signboard.SIZE[1] / 2, 0.775))
+    s.add("Board", rounded_box(signboard.SIZE, 0.003), "signboard")
+    for k, x in enumerate((-0.335, 0.335)):
+        s.add(
+            f"Screw {k + 1}", "screw-1" if k else ball(0.005, segments=24), "polished-brass", place=(x, -0.011, 0.135)
+        )
     s.group("Tool pot", place=(0.36, 0.42, BENCH))
     s.add(
         "Pot",
@@ -632,7 +638,7 @@ def build() -> tuple[Document, dict[str, Mesh]]:
     document = Document(
         name="The Orrery Workshop",
         things=tuple(s.things),
-        materials=tuple(map(lived_in, furnishing.materials())),
+        materials=(*map(lived_in, furnishing.materials()), signboard.material()),
         lights=furnishing.lights(lamp_at),
         groups=furnishing.GROUPS,
         views=furnishing.views(),

@@ -18,18 +18,39 @@ def joined(glyphs: Iterable[Glyph]) -> np.ndarray:
 
     Straight pieces have their handle in the middle.
     """
+    pieces = [np.zeros((0, 3, 2))]
+    for group in _touching([path for glyph in glyphs if len(path := _path(glyph))]):
+        pieces.append(_pieces(group[0] if len(group) == 1 else _union(group)))
+    return np.concatenate(pieces)
+
+
+def _touching(paths: list) -> list[list]:
+    """Return paths in groups that touch each other, by their boxes: to join all at once takes far longer."""
+    from scipy.sparse.csgraph import connected_components
+
+    boxes = np.array([path.bounds for path in paths]).reshape(-1, 4)
+    low, high = boxes[:, :2], boxes[:, 2:]
+    touch = (low[:, None] <= high[None]).all(-1) & (high[:, None] >= low[None]).all(-1)
+    n, group = connected_components(touch, directed=False)
+    groups: list[list] = [[] for _ in range(n)]
+    for path, k in zip(paths, group):
+        groups[k].append(path)
+    return groups
+
+
+def _union(paths: list):
+    """Return paths as one without overlaps."""
     import pathops
 
     whole = pathops.Path()
-    for glyph in glyphs:
-        whole.addPath(_path(glyph))
+    for path in paths:
+        whole.addPath(path)
     try:
-        whole = pathops.simplify(whole, fix_winding=True)
+        return pathops.simplify(whole, fix_winding=True)
     except pathops.PathOpsError:
         # Where two outlines lie on each other it can fail: letters apart are better than none.
-        _LOG.info("outlines could not be joined as a whole")
-    pieces = _pieces(whole)
-    return pieces if _area(pieces) >= 0 else pieces[:, ::-1]
+        _LOG.info("outlines could not be joined")
+        return whole
 
 
 def _path(glyph: Glyph):
@@ -68,7 +89,8 @@ def _pieces(path) -> np.ndarray:
             out.append(_straight(at, start))
         at = points[-1] if points else start
     pieces = np.array(out, float).reshape(-1, 3, 2) / _UNITS
-    return _with_straight_ones(pieces[(pieces[:, 0] != pieces[:, 2]).any(1)])
+    pieces = _with_straight_ones(pieces[(pieces[:, 0] != pieces[:, 2]).any(1)])
+    return pieces if _area(pieces) >= 0 else pieces[:, ::-1]
 
 
 def _straight(a: tuple, b: tuple) -> tuple:

@@ -24,6 +24,9 @@ WIDTH, GAP, COLOUR, EACH = (
     Steps.LETTERING_OUTLINE_1_COLOR,
     Steps.LETTERING_OUTLINE_2_WIDTH - Steps.LETTERING_OUTLINE_1_WIDTH,
 )
+# Of its height: nothing in a letter is much finer. A soft edge wider than what it bounds would change how much there is
+# of it; seen from farther, each ray finds what lies just there, and many find the mean.
+FINEST = f4(0.04)
 COLOURS, FILL, ALL, RAISED, DISTANCE = range(5)
 WHITE = (ONE, ONE, ONE)
 
@@ -78,8 +81,19 @@ def outlined(F, d, wide, ground, is_mask):
 
 
 @jit
-def inked(S, wp, at, b, F, d, size, under):
-    """Return what a sign puts out where its edge is d away."""
+def soft(F, size, finest):
+    """Return how wide an edge is: as wide as what looks, but no wider than what it bounds; or as the sign says."""
+    for k in range(OUTLINES):
+        width = f4(F[WIDTH + k * EACH])
+        if width > ZERO:
+            gap = f4(F[GAP + k * EACH])
+            finest = min(finest, width if gap <= ZERO else min(width, gap))
+    return max(max(f4(F[Steps.LETTERING_SOFTNESS]), min(size, finest)), FINE)
+
+
+@jit
+def inked(S, wp, at, b, F, d, size, finest, under):
+    """Return what a sign puts out where its edge is d away; nothing in it is finer than finest."""
     output = i4(F[Steps.LETTERING_OUTPUT])
     is_seen = faces(S, wp, at, b, F)
     if not is_seen:
@@ -88,7 +102,7 @@ def inked(S, wp, at, b, F, d, size, under):
         return grey(eased(clamped(-d / max(f4(F[Steps.LETTERING_BEVEL]), FINE), ZERO, ONE)))
     if output == DISTANCE:
         return grey(clamped(HALF - HALF * d / max(f4(F[Steps.LETTERING_BEVEL]), FINE), ZERO, ONE))
-    wide = max(max(f4(F[Steps.LETTERING_SOFTNESS]), size), FINE)
+    wide = soft(F, size, finest)
     fill = cover(d, wide)
     if output == FILL:
         return grey(fill)
@@ -108,13 +122,14 @@ def lettering(S, wp, at, b, F, q, size, under):
     height = max(f4(F[Steps.LETTERING_HEIGHT]), FINE)
     head = T.bind_i(S)[b, Pattern.FIRST_ENTRY]
     d = to_outlines(S, head, q[0] / height, q[1] / height) * height
-    return inked(S, wp, at, b, F, d, size, under)
+    return inked(S, wp, at, b, F, d, size, FINEST * height, under)
 
 
 @jit
 def emblem(S, wp, at, b, F, q, size, under):
     """Return simple shapes, inked."""
-    return inked(S, wp, at, b, F, to_emblems(F, q[0], q[1]), size, under)
+    finest = min(FINEST * f4(F[Steps.EMBLEM_HEIGHT]), f4(F[Steps.EMBLEM_THICKNESS]))
+    return inked(S, wp, at, b, F, to_emblems(F, q[0], q[1]), size, finest, under)
 
 
 VALUES = {Steps.LETTERING: lettering, Steps.EMBLEM: emblem}
