@@ -11,9 +11,9 @@ _GOLD, _CREAM, _RED = from_srgb(0.86, 0.66, 0.30), from_srgb(0.93, 0.87, 0.72), 
 
 def _artwork(**values) -> tuple[Step, ...]:
     """Return the sign's letters and shapes, each with values of its own over those that all have."""
-    maker = Lettering(words="HALLEY & VOGT", face="round", height=0.066, spacing=0.04, offset=(0.0, -0.026), **_LAID)
+    maker = Lettering(words="HALLEY & VOGT", face="round", height=0.048, spacing=0.04, offset=(0.0, -0.026), **_LAID)
     wares = Lettering(words="Planetaria · 天球儀 · قبة السماء", face="sans", height=0.026, offset=(0.0, 0.058), **_LAID)
-    stars = Emblem(style="star", height=0.026, waist=0.42, count=2, gap=0.594, offset=(0.0, -0.026), **_LAID)
+    stars = Emblem(style="star", height=0.026, waist=0.42, count=2, gap=0.58, offset=(0.0, -0.026), **_LAID)
     frame = Emblem(
         style="frame", width=SIZE[0] - 0.04, height=SIZE[2] - 0.04, corner_radius=0.022, thickness=0.006, **_LAID
     )
