@@ -59,6 +59,7 @@ def by_kernel(
     first, count = prepared.arrays["mat_i"][1][[mat.FIRST_BINDING, mat.BINDINGS]]
     whole[Scratch.ROW.span("PROGRAM")] = first, count, Scratch.MAT, Scratch.SPOT
     parts = {"UV": spot.uv, "UV_2": spot.uv_2, "COLOUR": spot.colour, "P": spot.place, "N": spot.normal}
+    parts["REST"] = spot.place
     parts["WO"] = spot.viewer
     out = np.zeros((N, 3))
     seeds = prepared.arrays["inst_i"][0][[inst.THING_SEED, inst.COPY_SEED]]

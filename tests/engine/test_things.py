@@ -8,6 +8,7 @@ import pytest
 
 from nocturne.engine import embree
 from nocturne.engine.layout import instance as inst
+from nocturne.engine.relief import Look, Reliefs
 from nocturne.engine.things import drawn_things
 from nocturne.scene import edit, placing, solids
 from nocturne.scene.assets import Assets
@@ -22,6 +23,7 @@ from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
 
 N = 60
+LOOK = Look((0.0, 0.0, 0.0), 0.001, 0.0)
 UP = np.array([0.0, 0.0, 1.0])
 COARSE = solids.ball(1.0, segments=32)  # cut open many times
 
@@ -113,13 +115,16 @@ def test_what_is_kept_through_edits_is_what_would_be_drawn_anew(crowd, seed):
         of = [shape_of(drawn.meshes[k]) for k in drawn.inst_i[:, inst.MESH]]
         return embree.Stage(of, drawn.inst_xf, drawn.masks, before)
 
-    drawn = drawn_things(document, assets)
+    drawn = drawn_things(document, assets, LOOK, Reliefs())
     stage, patched = staged(drawn), 0
     rng = np.random.default_rng(seed)
     for _ in range(80):
         before = drawn
         document, assets = some_edit(document, assets, dice)
-        drawn, anew = drawn_things(document, assets, before), drawn_things(document, assets)
+        drawn, anew = (
+            drawn_things(document, assets, LOOK, Reliefs(), before),
+            drawn_things(document, assets, LOOK, Reliefs()),
+        )
         patched += drawn.meshes is before.meshes
         for field in fields(drawn):
             mine, right = getattr(drawn, field.name), getattr(anew, field.name)

@@ -19,6 +19,7 @@ from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
 from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program
+from nocturne.engine.relief import Look, Moved, Reliefs, displacing
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -84,6 +85,7 @@ class Prepared:
     material_ids: tuple[str, ...]
     n_lamps: int
     pieces: dict[int, np.ndarray]  # of instances that are a part of their thing's mesh: which triangles of it
+    moved: tuple[Moved, ...]  # things whose relief is real geometry
 
     @property
     def stage(self) -> Stage:
@@ -162,6 +164,7 @@ class Preparer:
         self._glowing: dict[tuple, Glowing] = {}
         self._filter = gate.inverse_filter()
         self._pictures = Pictures()
+        self._reliefs = Reliefs()
 
     def prepare(
         self,
@@ -213,10 +216,17 @@ class Preparer:
         glow = tuple(
             (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
         )
+        look = Look.of(view, width)
         drawn = self._keep(
             "drawn",
-            (document.things, clear, assets.meshes, _scattered_by(document, assets)),
-            lambda: drawn_things(document, assets, self._before("drawn")),
+            (
+                document.things,
+                clear,
+                assets.meshes,
+                _scattered_by(document, assets),
+                *_displaced_by(document, assets, look),
+            ),
+            lambda: drawn_things(document, assets, look, self._reliefs, self._before("drawn")),
         )
         meshes = self._keep("meshes", tuple(drawn.meshes), lambda: pack_meshes(drawn.meshes))
         lights = self._keep(
@@ -282,6 +292,7 @@ class Preparer:
             tuple(m.id for m in materials),
             len(lights.lamp_ids),
             drawn.pieces,
+            drawn.moved,
         )
 
     def _keep(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
@@ -377,9 +388,15 @@ def _scattered_by(document: Document, assets: Assets) -> Any:
     return assets.images if any(t.scatter is not None and t.scatter.density for t in document.things) else ()
 
 
+def _displaced_by(document: Document, assets: Assets, look: Look) -> tuple:
+    """Return what moves surfaces, and what that goes by; nothing if none is moved."""
+    moving = displacing(document)
+    return (moving, assets.images, look) if moving else ()
+
+
 def _is_same(a: Any, b: Any) -> bool:
     # Tuples of frozen models compare quickly, because equal members are nearly always the same objects.
-    return a is b or (isinstance(a, (str, bytes, tuple)) and a == b)
+    return a is b or (isinstance(a, (str, bytes, tuple, Look)) and a == b)
 
 
 # ---- materials -----------------------------------------------------------------------------------------------------

@@ -11,6 +11,7 @@ from nocturne.engine.layout import mesh as layout
 from nocturne.engine.layout import more as more_row
 from nocturne.engine.layout.masks import CAMERA_RAYS, CLEAR_SHADOW_RAYS, INDIRECT_RAYS, SHADOW_RAYS
 from nocturne.engine.pictures import aligned
+from nocturne.engine.relief import Look, Moved, Reliefs, displacing
 from nocturne.scene import faces
 from nocturne.scene.assets import Assets
 from nocturne.scene.cutting import CUT_FACE, Cutter, clear_of, cut_by, cutters
@@ -44,6 +45,7 @@ class Drawn:
     pieces: dict[int, np.ndarray]
     cut: dict[str, tuple]  # of each thing that is cut away: where it stands, and by what
     scattered: dict[str, tuple]  # of each scatter: its copies, where it stands, whether it is shown
+    moved: tuple[Moved, ...]  # things whose relief is real geometry
     made_from: tuple[Document, Assets]
 
     @property
@@ -66,16 +68,24 @@ def seed_of(id: str) -> int:
     return zlib.crc32(id.encode()) & 0x7FFFFFFF
 
 
-def drawn_things(document: Document, assets: Assets, before: Drawn | None = None) -> Drawn:
+def drawn_things(
+    document: Document, assets: Assets, look: Look, reliefs: Reliefs, before: Drawn | None = None
+) -> Drawn:
     """Return the instances; of those of an earlier document, only what changed is made anew."""
-    return (_altered(document, assets, before) if before is not None else None) or _made(document, assets)
+    altered = _altered(document, assets, before) if before is not None else None
+    if altered is not None:
+        return altered
+    reliefs.begin(document, assets, look)
+    made = _made(document, assets, reliefs)
+    reliefs.end()
+    return made
 
 
 def _mask(is_clear: bool) -> int:
     return CAMERA_RAYS | INDIRECT_RAYS | (CLEAR_SHADOW_RAYS if is_clear else SHADOW_RAYS)
 
 
-def _made(document: Document, assets: Assets) -> Drawn:
+def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
     meshes: list[Mesh] = []
     slots: dict[int, int] = {}
     rows: list[tuple[int, int]] = []  # mesh and material of each
@@ -100,12 +110,19 @@ def _made(document: Document, assets: Assets) -> Drawn:
             scattered[thing.id] = (copies, matrix, shown)
             first_row[i] = len(rows)
             for part in _cut_copies(copies, matrix, by.get(thing.id, ())):
-                stands = part.stands
-                if id(part.mesh) not in slots:
-                    slots[id(part.mesh)] = len(meshes)
-                    meshes.append(part.mesh)
+                stands, shape = part.stands, part.mesh
+                # All copies share one mesh: it is as fine as the first one needs.
+                moved = (
+                    reliefs.of(shape, None, (part.material,), stands[0], seed=0, thing=thing.id)
+                    if len(stands)
+                    else None
+                )
+                shape = moved.mesh if moved is not None else shape
+                if id(shape) not in slots:
+                    slots[id(shape)] = len(meshes)
+                    meshes.append(shape)
                 n = len(stands)
-                rows += [(slots[id(part.mesh)], by_id.get(part.material, 0))] * n
+                rows += [(slots[id(shape)], by_id.get(part.material, 0))] * n
                 matrices += list(stands)
                 masks += [_mask(part.material in clear)] * n
                 names += [thing.name] * n
@@ -121,6 +138,11 @@ def _made(document: Document, assets: Assets) -> Drawn:
             mesh, of_face, worn, whole_of = _cut_open(thing, mesh, matrix, by[thing.id], of_face, worn)
             if mesh is None:
                 continue
+        moved = reliefs.of(mesh, of_face, worn, matrix, seed=seed_of(thing.id), thing=thing.id)
+        if moved is not None:
+            mesh = moved.mesh
+            of_face = of_face[moved.parents] if of_face is not None else None
+            whole_of = moved.parents if whole_of is None else whole_of[moved.parents]
         first_row[i], n_rows[i] = len(rows), len(worn)
         for k, material in enumerate(worn):
             piece = mesh
@@ -158,6 +180,7 @@ def _made(document: Document, assets: Assets) -> Drawn:
         pieces,
         _cut_as(document, by),
         scattered,
+        reliefs.moved,
         (document, assets),
     )
 
@@ -234,6 +257,8 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
     """Return what was drawn with the rows of changed things made anew; None if other things are drawn than before."""
     old, old_assets = before.made_from
     which = differing(old.things, document.things)
+    if displacing(document) or displacing(old):
+        return None
     slots = [(m.id, m.is_clear) for m in document.materials]
     if which is None or old_assets.meshes is not assets.meshes or slots != [(m.id, m.is_clear) for m in old.materials]:
         return None
@@ -289,6 +314,7 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
         before.pieces,
         before.cut,
         before.scattered,
+        before.moved,
         (document, assets),
     )
 
@@ -322,7 +348,7 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
         rows[:, corner.ROW.span("POSITION")] = mesh.vertices
         rows[:, corner.ROW.span("NORMAL")] = mesh.normals
         rows[:, [corner.U, corner.V]] = mesh.uvs
-    carries = [bool(mesh.carried(slice(0))) for mesh in meshes]
+    carries = [mesh.more_uvs is not None or mesh.colours is not None for mesh in meshes]
     first_more = np.cumsum([0, *(len(m.vertices) * has for m, has in zip(meshes, carries))])
     more = np.zeros((max(int(first_more[-1]), 1), more_row.ROW.width), np.float32)
     for at, mesh, has in zip(first_more, meshes, carries):
@@ -331,14 +357,21 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
             rows[:, more_row.ROW.span("UV")] = mesh.uvs if mesh.more_uvs is None else mesh.more_uvs
             rows[:, more_row.ROW.span("COLOUR")] = 1.0 if mesh.colours is None else mesh.colours
     firsts = [at if has else -1 for at, has in zip(first_more, carries)] or [-1]
+    moved = [mesh.rest is not None for mesh in meshes]
+    first_rest = np.cumsum([0, *(len(m.vertices) * has for m, has in zip(meshes, moved))])
+    rests = [at if has else -1 for at, has in zip(first_rest, moved)] or [-1]
     return {
         "corners": corners,
         "more": more,
+        "rest": np.concatenate(
+            [np.zeros((1, 3), np.float32) if not any(moved) else np.zeros((0, 3), np.float32)]
+            + [m.rest for m in meshes if m.rest is not None]
+        ),
         "tris": np.concatenate([m.triangles for m in meshes]) if meshes else np.zeros((1, 3), np.uint32),
         "mesh_i": np.stack(
             [
-                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m)
-                for t, v, m in zip(first_triangle, first_vertex[: max(len(meshes), 1)], firsts)
+                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m, FIRST_REST=r)
+                for t, v, m, r in zip(first_triangle, first_vertex[: max(len(meshes), 1)], firsts, rests)
             ]
         ),
     }

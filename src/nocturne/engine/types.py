@@ -32,6 +32,7 @@ SCENE = (
     Field("corners", "f4", (None, corner.ROW), "vertices of all meshes"),
     Field("tris", "u4", (None, 3), "vertex indices, relative to the mesh's first vertex"),
     Field("more", "f4", (None, more.ROW), "what vertices of some meshes carry besides"),
+    Field("rest", "f4", (None, 3), "where vertices of some meshes were before relief moved them"),
     Field("mesh_i", "i4", (None, mesh.ROW), "where meshes begin"),
     Field("inst_i", "i4", (None, instance.WHOLE), "placed meshes and lamps' own shapes"),
     Field("inst_xf", "f4", (None, instance.TO_WORLD), "object to world, 3x4 row-major"),

@@ -5,12 +5,12 @@ from typing import Literal
 from pydantic import model_validator
 
 from nocturne.scene.fields import Colour, Model, described
-from nocturne.scene.patterns import AnyStep
+from nocturne.scene.patterns import AnyStep, Step
 
 HEIGHT = "geometry_height"
 GLOWING = ("emission_color", "emission_luminance")
 # What decides on the inside of a closed shape, or holds for the whole surface.
-_OF_NO_PLACE = {"transmission_depth", "relief_depth"}
+_OF_NO_PLACE = {"transmission_depth", "relief_depth", "relief_pixels"}
 
 
 class Material(Model):
@@ -109,6 +109,27 @@ class Material(Model):
         soft_high=0.02,
         log=True,
     )
+    relief_style: Literal["shading", "surface"] = described(
+        "shading",
+        "Relief is",
+        "Shaded: as if it were there, outlines stay as they are. Real: the surface is divided and moved, and what is "
+        "finer than its triangles is shaded.",
+        kind="choice",
+        choices=(("shading", "Shaded"), ("surface", "Real geometry")),
+    )
+    relief_middle: float = described(
+        0.0, "Stays in place", "Which height neither rises nor sinks: 0 black, 0.5 grey.", kind="percent", low=0, high=1
+    )
+    relief_pixels: float = described(
+        2.0,
+        "Triangle size",
+        "In the picture. Smaller ones draw finer outlines and take more memory.",
+        unit="px",
+        low=0.5,
+        high=64,
+        soft_high=16,
+        log=True,
+    )
     steps: tuple[AnyStep, ...] = ()
 
     @model_validator(mode="after")
@@ -117,6 +138,13 @@ class Material(Model):
             if step.parameter not in DRIVEN:
                 raise ValueError(f"no parameter “{step.parameter}” can be driven")
         return self
+
+    @property
+    def heights(self) -> tuple[Step, ...]:
+        """Return the steps that move its surface; none if its relief is only shaded."""
+        if self.relief_style == "shading" or self.relief_depth == 0:
+            return ()
+        return tuple(step for step in self.steps if step.parameter == HEIGHT and step.on)
 
     @property
     def is_emitter(self) -> bool:

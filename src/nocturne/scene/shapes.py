@@ -18,6 +18,7 @@ class Mesh:
 
     vertices (n, 3), normals (n, 3), uvs (n, 2): float32, metres; triangles (m, 3): uint32, counter-clockwise outside.
     more_uvs (n, 2): a second set of texture coordinates; colours (n, 3): linear, in the working space; None: no such.
+    rest (n, 3): where vertices were before relief moved them, by which patterns go; None: it moved none.
     sets (m,): uint16, the set of faces that each triangle is in, by its number in `set_names`; None: all are one.
     """
 
@@ -29,11 +30,12 @@ class Mesh:
     set_names: tuple[str, ...] = ()
     more_uvs: np.ndarray | None = None
     colours: np.ndarray | None = None
+    rest: np.ndarray | None = None
 
     def __post_init__(self) -> None:
         """Freeze the arrays and refuse shapes that do not fit together."""
         n = len(self.vertices)
-        for name, width in (*_ARRAYS, ("more_uvs", 2), ("colours", 3)):
+        for name, width in (*_ARRAYS, ("more_uvs", 2), ("colours", 3), ("rest", 3)):
             array = getattr(self, name)
             if array is None:
                 continue
@@ -77,7 +79,7 @@ class Mesh:
 
     def carried(self, rows: np.ndarray | slice) -> dict[str, np.ndarray]:
         """Return what vertices may carry beside normals and texture coordinates, of some of them, by field."""
-        found = {"more_uvs": self.more_uvs, "colours": self.colours}
+        found = {"more_uvs": self.more_uvs, "colours": self.colours, "rest": self.rest}
         return {name: array[rows] for name, array in found.items() if array is not None}
 
     @cached_property
@@ -118,7 +120,10 @@ def joined(*meshes: Mesh) -> Mesh:
 def _joined_extras(meshes: tuple[Mesh, ...]) -> dict[str, np.ndarray]:
     """Return what vertices carry of several meshes: of those without, their own coordinates, and white."""
     has = {name for m in meshes for name in m.carried(slice(None))}
-    rows = [{"more_uvs": m.uvs, "colours": np.ones_like(m.vertices), **m.carried(slice(None))} for m in meshes]
+    rows = [
+        {"more_uvs": m.uvs, "colours": np.ones_like(m.vertices), "rest": m.vertices, **m.carried(slice(None))}
+        for m in meshes
+    ]
     return {name: np.concatenate([row[name] for row in rows]) for name in has}
 
 

@@ -77,6 +77,13 @@ def fill_spot(S, W, I, at, inst, mesh, prim, u, v, width):
     tv = va + u * dv1 + v * dv2
     W[at + Spot.UV] = tu
     W[at + Spot.UV + 1] = tv
+    rest = T.mesh_i(S)[mesh, Mesh.FIRST_REST]
+    if rest >= 0:
+        R = T.rest(S)
+        pa = row_at(R, i4(rest + T.tris(S)[t, 0]), 0)
+        pb = row_at(R, i4(rest + T.tris(S)[t, 1]), 0)
+        pc = row_at(R, i4(rest + T.tris(S)[t, 2]), 0)
+    store(W, at + Spot.REST, transform_point(X, inst, added(added(scaled(pa, w), scaled(pb, u)), scaled(pc, v))))
     e1 = transform_vector(X, inst, subtracted(pb, pa))
     e2 = transform_vector(X, inst, subtracted(pc, pa))
     k = du1 * dv2 - du2 * dv1

@@ -6,5 +6,6 @@ ROW = Row(
     Part("FIRST_TRIANGLE", 1, "among all"),
     Part("FIRST_VERTEX", 1, "among all"),
     Part("FIRST_MORE", 1, "of what its vertices carry besides, among all; -1: nothing"),
+    Part("FIRST_REST", 1, "of where its vertices were before relief moved them, among all; -1: it did not"),
 )
 globals().update(constants(ROW))

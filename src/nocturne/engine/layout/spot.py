@@ -4,6 +4,7 @@ from nocturne.rows import Part, Row, constants
 
 ROW = Row(
     Part("P", 3, "position"),
+    Part("REST", 3, "where that was before relief moved it: the place that patterns go by"),
     Part("G", 3, "geometric normal, to the viewer's side"),
     Part("N", 3, "shading normal"),
     Part("WO", 3, "to the viewer"),

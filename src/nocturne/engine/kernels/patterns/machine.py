@@ -135,7 +135,7 @@ def placed_value(S, W, wp, at, b, row, under):
         x, y, z, size = by_uv(S, W, at, b, F, where)
     elif where != Pattern.NOWHERE:
         is_set = B[b, Pattern.IN_SET] != 0
-        p = in_frame(F, load(W, at + Spot.P) if is_set else own_place(S, wp, at), ONE)
+        p = in_frame(F, load(W, at + Spot.REST) if is_set else own_place(S, wp, at), ONE)
         if where == Pattern.SIDES:
             sides = 3
             n = in_frame(F, load(W, at + Spot.N) if is_set else own_normal(S, wp, at), ZERO)

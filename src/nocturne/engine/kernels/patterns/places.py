@@ -29,7 +29,7 @@ def own_place(S, wp, at):
     inst = i4(row_u4(wp)[at + Spot.INST])
     X = T.inst_xf(S)
     middle = (f4(X[inst, 3]), f4(X[inst, 7]), f4(X[inst, 11]))
-    return along_axes(S, inst, subtracted(load(row_f4(wp), at + Spot.P), middle))
+    return along_axes(S, inst, subtracted(load(row_f4(wp), at + Spot.REST), middle))
 
 
 @jit

@@ -12,9 +12,11 @@ from nocturne.engine.kernels.vectors import (
     TINY,
     ZERO,
     along,
+    cross,
     dot,
     frame,
     load,
+    negated,
     row_at,
     store,
     subtracted,
@@ -52,18 +54,31 @@ def raise_relief(S, W, I, wp):
     prim = i4(I[Scratch.PRIM])
     t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + prim
     first = T.mesh_i(S)[mesh, Mesh.FIRST_VERTEX]
-    C = T.corners(S)
-    pa = row_at(C, i4(first + T.tris(S)[t, 0]), Corner.POSITION)
     X = T.inst_xf(S)
-    e1 = transform_vector(X, inst, subtracted(row_at(C, i4(first + T.tris(S)[t, 1]), Corner.POSITION), pa))
-    e2 = transform_vector(X, inst, subtracted(row_at(C, i4(first + T.tris(S)[t, 2]), Corner.POSITION), pa))
+    g = load(W, Scratch.G)
+    rest = T.mesh_i(S)[mesh, Mesh.FIRST_REST]
+    if rest >= 0:
+        # Of the surface before it was moved: its normals are those, and all of the relief bends them.
+        R = T.rest(S)
+        pa = row_at(R, i4(rest + T.tris(S)[t, 0]), 0)
+        pb = row_at(R, i4(rest + T.tris(S)[t, 1]), 0)
+        pc = row_at(R, i4(rest + T.tris(S)[t, 2]), 0)
+    else:
+        C = T.corners(S)
+        pa = row_at(C, i4(first + T.tris(S)[t, 0]), Corner.POSITION)
+        pb = row_at(C, i4(first + T.tris(S)[t, 1]), Corner.POSITION)
+        pc = row_at(C, i4(first + T.tris(S)[t, 2]), Corner.POSITION)
+    e1 = transform_vector(X, inst, subtracted(pb, pa))
+    e2 = transform_vector(X, inst, subtracted(pc, pa))
     a = dot(e1, e1)
     b = dot(e1, e2)
     c = dot(e2, e2)
     whole = a * c - b * b
     if whole <= TINY:
         return
-    g = load(W, Scratch.G)
+    if rest >= 0:
+        was = unit(cross(e1, e2))
+        g = was if dot(was, load(W, Scratch.N)) > ZERO else negated(was)
     wo = load(W, Scratch.WO)
     p = load(W, Scratch.P)
     reach = f4(W[Scratch.REACH])

@@ -98,7 +98,7 @@ class MaterialSheet(Sheet):
                     "precedence",
                 ),
                 "Coat": ("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening"),
-                "Shape": ("relief_depth",),
+                "Shape": ("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
                 "Glow": ("emission_luminance", "emission_color", "emission_group"),
             },
             "Choose a material in the list, or click a thing in the picture.",
@@ -137,7 +137,9 @@ class MaterialSheet(Sheet):
         if item.emission_luminance <= 0:
             names -= {"emission_color", "emission_group"}
         if not any(step.parameter == "geometry_height" for step in item.steps):
-            names.discard("relief_depth")
+            names -= {"relief_depth", "relief_style"}
+        if not item.heights:
+            names -= {"relief_middle", "relief_pixels"}
         self.form.show_only(names)
         self._tell_driven(item)
         self.outline.show_material(item)

@@ -1,0 +1,143 @@
+"""Which things are drawn with their relief as real geometry, as fine as the view asks, kept while nothing changed."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from nocturne.scene.assets import Assets
+from nocturne.scene.camera import View, half_angle
+from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Relief, displaced
+from nocturne.scene.document import Document
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import every
+from nocturne.scene.shapes import Mesh
+
+MOST_IN_ALL = 4 * MOST_TRIANGLES
+_FINEST = 2e-5  # metres: single precision tells no more apart
+_NEAR = 1e-3
+
+
+@dataclass(frozen=True)
+class Look:
+    """From where, and how finely, a set is looked at."""
+
+    eye: tuple[float, float, float]
+    per_metre: float  # a pixel's width, by how far away it is
+    always: float  # and beside that
+
+    @classmethod
+    def of(cls, view: View, width: int) -> "Look":
+        """Return how a view is looked through in a picture of a width, pixels."""
+        if view.projection == "orthographic":
+            return cls(view.eye, 0.0, view.span_m / width)
+        return cls(view.eye, 2 * half_angle(view) / width, 0.0)
+
+    def towards(self, low: np.ndarray, high: np.ndarray) -> "Look":
+        """Return it rounded, as seen from something between two corners, so that small moves change nothing."""
+        eye = np.array(self.eye)
+        away = float(np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0)))
+        away = max(away, 0.02 * float(np.linalg.norm(high - low)), _NEAR)
+        grid = 2.0 ** math.floor(math.log2(away / 4))
+        eye = tuple(float(v) for v in np.round(eye / grid) * grid)
+        return Look(eye, _rounded(self.per_metre), _rounded(self.always))
+
+    def fineness(self, pixels: float) -> Callable[[np.ndarray], np.ndarray]:
+        """Return how long an edge may be at places (n, 3), metres, (n,)."""
+
+        def length(places: np.ndarray) -> np.ndarray:
+            away = np.maximum(np.linalg.norm(places - self.eye, axis=1), _NEAR)
+            return np.maximum(pixels * (away * self.per_metre + self.always), _FINEST)
+
+        return length
+
+
+def _rounded(value: float) -> float:
+    """Return a value rounded down to a step of a half stop."""
+    return 2.0 ** (math.floor(2 * math.log2(value)) / 2) if value > 0 else 0.0
+
+
+@dataclass(frozen=True)
+class Moved:
+    """What became of one thing: how many triangles it has now, and whether there should have been more."""
+
+    thing: str
+    triangles: int
+    is_cut: bool
+
+
+class Reliefs:
+    """Displaces what documents one after another want displaced; what did not change is there already."""
+
+    def __init__(self) -> None:
+        # Beside each what it came from: keys name meshes and pictures by where they lie, so these must stay there.
+        self._kept: dict[tuple, tuple[tuple, Displaced]] = {}
+        self._used: dict[tuple, tuple[tuple, Displaced]] = {}
+        self._document: Document | None = None
+        self._assets: Assets | None = None
+        self._look: Look | None = None
+        self.moved: tuple[Moved, ...] = ()
+
+    def begin(self, document: Document, assets: Assets, look: Look) -> None:
+        """Say what is drawn next, and from where it is looked at."""
+        self._document, self._assets, self._look = document, assets, look
+        self._used, self.moved = {}, ()
+
+    def end(self) -> None:
+        """Forget what was not asked for since the beginning."""
+        self._kept = self._used
+
+    def of(
+        self,
+        mesh: Mesh,
+        of_face: np.ndarray | None,
+        worn: tuple[str, ...],
+        matrix: np.ndarray,
+        *,
+        seed: int,
+        thing: str,
+    ) -> Displaced | None:
+        """Return a mesh as its materials move it, None if none of them does; the same object while all is the same."""
+        materials = [self._document.find("materials", id) for id in worn]
+        if not any(m is not None and m.heights for m in materials):
+            return None
+        corners = mesh.bounds[np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T, [0, 1, 2]]
+        corners = corners @ matrix[:3, :3].T + matrix[:3, 3]
+        look = self._look.towards(corners.min(0), corners.max(0))
+        pixels = min(m.relief_pixels for m in materials if m is not None and m.heights)
+        reliefs = tuple(_relief(m) for m in materials)
+        steps = [step for r in reliefs if r is not None for step in every(r.steps)]
+        in_set = any(step.anchor == "set" for step in steps)
+        stands = matrix if in_set else matrix[:3, :3]
+        pictures = tuple(self._assets.images.get(s.picture) for s in steps if s.picture is not None)
+        # Where a thing stands counts for how it is looked at: that is in its own frame.
+        seen_from = np.round(np.linalg.solve(matrix[:3, :3], np.array(look.eye) - matrix[:3, 3]), 6)
+        room = max(MOST_IN_ALL - sum(m.triangles for m in self.moved), len(mesh.triangles) + 2)
+        most = min(MOST_TRIANGLES, room)
+        key = (
+            *(id(mesh), b"" if of_face is None else of_face.tobytes(), stands.tobytes(), seen_from.tobytes()),
+            *(look.per_metre, look.always, pixels, seed, most, *map(id, pictures)),
+            *((None if r is None else (r.steps, r.depth, r.middle)) for r in reliefs),
+        )
+        _, made = self._used.get(key) or self._kept.get(key) or (None, None)
+        if made is None:
+            made = displaced(
+                *(mesh, of_face, reliefs, matrix, look.fineness(pixels), self._assets.images), seed=seed, most=most
+            )
+        self._used[key] = (mesh, pictures), made
+        self.moved = (*self.moved, Moved(thing, len(made.mesh.triangles), made.is_cut))
+        return made
+
+
+def _relief(material: Material | None) -> Relief | None:
+    if material is None or not material.heights:
+        return None
+    return Relief(material.heights, material.relief_depth, material.relief_middle)
+
+
+def displacing(document: Document) -> tuple:
+    """Return what decides which materials move surfaces, and how."""
+    return tuple(
+        (m.id, m.heights, m.relief_depth, m.relief_middle, m.relief_pixels) for m in document.materials if m.heights
+    )

@@ -1,0 +1,100 @@
+"""Relief as real geometry in a picture: as a modelled bump, in outline and in shading."""
+
+import numpy as np
+import pytest
+
+from nocturne.engine.prepare import Preparer
+from nocturne.scene import edit, solids
+from nocturne.scene.assets import Assets
+from nocturne.scene.lights import make_light
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Distance, Fractal
+from nocturne.scene.shapes import Mesh, smooth_normals
+from tests import sets
+
+R, HEIGHT = 1.5, 0.9
+PLANE = solids.panel([(-4, -4, 0), (4, -4, 0), (4, 4, 0), (-4, 4, 0)])
+# 1 in the middle, 0 from R on, a cosine's way between: levels of a distance.
+CONE = Distance(parameter="geometry_height", where="solid", high=R, invert=True)
+BUMP = Material(
+    id="m",
+    base_color=(0.5, 0.5, 0.5),
+    specular_weight=0,
+    relief_style="surface",
+    relief_depth=HEIGHT,
+    relief_pixels=1.5,
+    steps=(CONE,),
+)
+SUN = make_light(id="sun", kind="distant", unit="lx", power=3.0, turn_deg=(0.0, 55.0, 20.0))
+
+
+def modelled() -> Mesh:
+    """Return the same bump as a mesh: a cone on a plane, rings of it where its edges are."""
+    n = 257
+    at = np.linspace(-4, 4, n)
+    x, y = np.meshgrid(at, at)
+    z = HEIGHT * np.clip(1 - np.hypot(x, y) / R, 0, 1)
+    vertices = np.stack([x, y, z], axis=-1).reshape(-1, 3)
+    k = np.arange(n * n).reshape(n, n)
+    a, b, c, d = k[:-1, :-1], k[:-1, 1:], k[1:, 1:], k[1:, :-1]
+    triangles = np.concatenate([np.stack(v, -1).reshape(-1, 3) for v in ((a, b, c), (a, c, d))])
+    return Mesh(vertices, triangles, smooth_normals(vertices, triangles), vertices[:, :2])
+
+
+def pictures(material: Material, mesh: Mesh, camera, samples: int = 32):
+    document, assets = sets.one_thing(
+        mesh, material, SUN, sets.white_dome(0.3), camera=camera, quality=sets.deep(samples)
+    )
+    return sets.picture(document, assets)
+
+
+@pytest.mark.parametrize("eye", [(0.0, -9.0, 5.0), (0.5, -9.0, 0.5)])
+def test_it_looks_as_a_modelled_bump_does(eye, engine):
+    camera = sets.view(eye=eye, target=(0, 0, 0.3), size=(64, 48), focal_mm=60)
+    plain = edit.changed(BUMP, relief_style="shading", steps=())
+    made, true = pictures(BUMP, PLANE, camera), pictures(plain, modelled(), camera)
+    shaded = pictures(edit.changed(BUMP, relief_style="shading"), PLANE, camera)
+    grey, expected = (film.beauty().mean(-1) for film in (made, true))
+    off = np.abs(grey - expected)
+    assert off.mean() < 0.035 * expected.mean()
+    assert np.abs(shaded.beauty().mean(-1) - expected).mean() > 2 * off.mean(), "shading alone has no outline"
+    assert np.abs(made.normal - true.normal).mean() < 0.03
+
+
+def test_what_is_finer_than_its_triangles_is_shaded(engine):
+    """Of triangles as large as lumps the normals are still those of the lumps, as with fine ones."""
+    lumps = Fractal(parameter="geometry_height", where="solid", scale=0.5, octaves=3)
+    material = edit.changed(BUMP, steps=(lumps,), relief_depth=0.08)
+    camera = sets.view(eye=(0, -3.0, 7.0), target=(0, 0, 0), size=(48, 48), focal_mm=60)
+    fine, coarse = (pictures(edit.changed(material, relief_pixels=pixels), PLANE, camera, 24) for pixels in (1.0, 24.0))
+    flat = pictures(edit.changed(material, steps=()), PLANE, camera, 8)
+    spread = np.abs(fine.normal - flat.normal).mean()
+    assert spread > 0.02
+    assert np.abs(fine.normal - coarse.normal).mean() < 0.35 * spread
+
+
+def test_only_what_changed_is_divided_anew(engine):
+    preparer = Preparer()
+    camera = sets.view(eye=(0, -9, 5), target=(0, 0, 0), size=(64, 48))
+    document, assets = sets.many(
+        [(PLANE, BUMP, {}), (solids.ball(0.05, segments=24), Material(id="b"), {"place": (0.0, 0.0, 3.0)})],
+        sets.white_dome(),
+        camera=camera,
+    )
+    first = preparer.prepare(document, assets)
+    assert [m.thing for m in first.moved] == ["thing-0"]
+    assert not first.moved[0].is_cut
+    rest = first.arrays["rest"]
+    assert first.moved[0].triangles > 1000
+    red = edit.alter(document, "materials", "b", base_color=(1.0, 0.0, 0.0))
+    assert preparer.prepare(red, assets).arrays["rest"] is rest, "another colour"
+    aside = edit.put(red, "views", edit.changed(camera, eye=(0.01, -9.0, 5.0)))
+    assert preparer.prepare(aside, assets).arrays["rest"] is rest, "a small step"
+    near = preparer.prepare(edit.put(red, "views", edit.changed(camera, eye=(0.0, -3.0, 1.5))), assets)
+    assert near.moved[0].triangles > 1.5 * first.moved[0].triangles
+    deeper = preparer.prepare(edit.alter(document, "materials", "m", relief_depth=0.2), assets)
+    corners = deeper.arrays["corners"][:, 2]
+    assert corners.max() == pytest.approx(0.2, rel=0.05)
+    none = preparer.prepare(edit.alter(document, "materials", "m", relief_style="shading"), Assets(assets.meshes))
+    assert none.moved == ()
+    assert len(none.arrays["rest"]) == 1
