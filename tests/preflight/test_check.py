@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from nocturne.engine import relief
 from nocturne.io import picture
 from nocturne.jobs import run
 from nocturne.preflight.check import check
@@ -13,7 +14,7 @@ from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import Fractal, Picture
 from nocturne.scene.thing import Thing
 from tests import sets
 
@@ -235,3 +236,21 @@ def test_glass_that_a_cutaway_leaves_open_is_told_and_closed(folder):
     assert not [
         f for f in found(edit.alter(document, "things", "t", material="clay"), folder) if f.check == "open glass"
     ]
+
+
+def test_relief_that_would_be_too_large_is_told_and_made_coarser(folder, monkeypatch):
+    monkeypatch.setattr(relief, "MOST_TRIANGLES", 200_000)
+    lumps = Fractal(parameter="geometry_height", scale=0.3, where="solid")
+    clay = edit.changed(CLAY, relief_style="surface", relief_depth=0.02, relief_pixels=1.0, steps=(lumps,))
+    document = sound(materials=(clay,))
+    (finding,) = found(document, folder)
+    assert not finding.is_wrong
+    assert "200,000" in finding.words or "199," in finding.words
+    for _ in range(3):
+        document = finding.mends[0].edit(document)
+        told = found(document, folder)
+        if not told:
+            break
+        (finding,) = told
+    assert not told, "larger triangles are fewer"
+    assert document.materials[0].relief_pixels > 1.0

@@ -7,6 +7,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from nocturne.scene import edit
+from nocturne.scene.forms import KINDS as FORMS
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Fractal
+from nocturne.scene.thing import Thing
 from nocturne.ui.view.hands.dropping import MATERIAL_MIME
 from tests.ui.test_widgets import drag, type_into
 from tests.ui.test_window import place_of, wait_for_picture
@@ -192,3 +196,28 @@ def kind_in(menu, title: str):
 def act(row, words: str) -> None:
     """Do what a row's menu offers."""
     next(action for action in row.menu().actions() if action.text() == words).trigger()
+
+
+def test_relief_becomes_geometry_and_the_sheet_says_how_large(qtbot, make_window):
+    window = make_window()
+    window.start_page.hide()
+    session = window.session
+    box = Thing(id="a", name="A", form=FORMS["box"](), material="m")
+    lumps = Fractal(parameter="geometry_height", scale=0.2, where="solid")
+    document = edit.changed(session.document, things=(box,), materials=(Material(id="m", steps=(lumps,)),))
+    view = edit.changed(document.view, eye=(2.0, -3.0, 2.0), target=(0.0, 0.0, 0.4), focal_mm=40)
+    session.push(edit.put(document, "views", view), "Set")
+    session.go_to("materials")
+    session.choose("materials", "m")
+    form = window.sheets["materials"].form
+    assert not form.rows["relief_pixels"].isVisibleTo(form), "it counts for nothing yet"
+    style = form.editors["relief_style"]
+    style.activated.emit(style.findData("surface"))
+    type_into(qtbot, form.editors["relief_pixels"].entry, "6")
+    assert session.document.find("materials", "m").relief_style == "surface"
+    wait_for_picture(qtbot, window)
+    qtbot.waitUntil(lambda: "triangles in the picture." in form._notes["relief_pixels"].text(), timeout=60000)
+    style.activated.emit(style.findData("shading"))
+    assert not form.rows["relief_pixels"].isVisibleTo(form)
+    wait_for_picture(qtbot, window)
+    assert window.picture.print.frame.prepared.moved == ()

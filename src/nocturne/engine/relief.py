@@ -14,7 +14,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import every
 from nocturne.scene.shapes import Mesh
 
-MOST_IN_ALL = 4 * MOST_TRIANGLES
+MOST_IN_ALL = 3 * MOST_TRIANGLES  # of one picture; as many are kept of those before it
 _FINEST = 2e-5  # metres: single precision tells no more apart
 _NEAR = 1e-3
 
@@ -72,8 +72,8 @@ class Reliefs:
 
     def __init__(self) -> None:
         # Beside each what it came from: keys name meshes and pictures by where they lie, so these must stay there.
+        # The last used one last: the live picture and small ones want others in turn.
         self._kept: dict[tuple, tuple[tuple, Displaced]] = {}
-        self._used: dict[tuple, tuple[tuple, Displaced]] = {}
         self._document: Document | None = None
         self._assets: Assets | None = None
         self._look: Look | None = None
@@ -82,11 +82,16 @@ class Reliefs:
     def begin(self, document: Document, assets: Assets, look: Look) -> None:
         """Say what is drawn next, and from where it is looked at."""
         self._document, self._assets, self._look = document, assets, look
-        self._used, self.moved = {}, ()
+        self.moved = ()
 
     def end(self) -> None:
-        """Forget what was not asked for since the beginning."""
-        self._kept = self._used
+        """Forget what was not asked for since long ago, if there is too much of it."""
+        total = sum(len(made.mesh.triangles) for _, made in self._kept.values())
+        room = MOST_IN_ALL + sum(m.triangles for m in self.moved)
+        for key in list(self._kept):
+            if total <= room:
+                return
+            total -= len(self._kept.pop(key)[1].mesh.triangles)
 
     def of(
         self,
@@ -120,12 +125,12 @@ class Reliefs:
             *(look.per_metre, look.always, pixels, seed, most, *map(id, pictures)),
             *((None if r is None else (r.steps, r.depth, r.middle)) for r in reliefs),
         )
-        _, made = self._used.get(key) or self._kept.get(key) or (None, None)
+        _, made = self._kept.pop(key, (None, None))
         if made is None:
             made = displaced(
                 *(mesh, of_face, reliefs, matrix, look.fineness(pixels), self._assets.images), seed=seed, most=most
             )
-        self._used[key] = (mesh, pictures), made
+        self._kept[key] = (mesh, pictures), made
         self.moved = (*self.moved, Moved(thing, len(made.mesh.triangles), made.is_cut))
         return made
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.jobs import Update
-from nocturne.preflight import cuts, files, glass, lights, shapes
+from nocturne.preflight import cuts, files, glass, lights, relief, shapes
 from nocturne.preflight.findings import Finding
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -24,6 +24,7 @@ CHECKS = (
     ("cameras", shapes.cameras_inside),
     ("glass and liquid", shapes.coplanar_walls),
     ("cutaways", cuts.open_glass),
+    ("relief", relief.too_large),
 )
 
 

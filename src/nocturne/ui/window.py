@@ -380,7 +380,9 @@ class Window(QMainWindow):
         self.scopes.show_scopes(developed.scopes)
         if developed.scopes is not None:
             self.sheets["finish"].show_histogram(developed.scopes.stops)
-        if developed.frame.prepared is None:
+        if developed.frame.prepared is not None:
+            self.sheets["materials"].show_moved(developed.frame.prepared.moved)
+        else:
             self.state_line.show_frame(developed.frame, paused=False)
 
     def _note_shown(self, developed: Print) -> None:

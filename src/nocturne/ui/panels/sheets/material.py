@@ -10,6 +10,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nocturne.engine.relief import Moved
+from nocturne.scene.document import Document
+from nocturne.scene.faces import wearing
 from nocturne.scene.materials import Material
 from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.patterns import PatternOutline
@@ -103,6 +106,7 @@ class MaterialSheet(Sheet):
             },
             "Choose a material in the list, or click a thing in the picture.",
         )
+        self._moved: tuple[Moved, ...] = ()
         self._told: set[str] = set()  # fields that something was said of
         self.swatches = swatches
         self.stand = SwatchStand(session, swatches)
@@ -142,6 +146,7 @@ class MaterialSheet(Sheet):
             names -= {"relief_middle", "relief_pixels"}
         self.form.show_only(names)
         self._tell_driven(item)
+        self._tell_moved(item, document)
         self.outline.show_material(item)
 
     def _tell_driven(self, item: Material) -> None:
@@ -155,6 +160,26 @@ class MaterialSheet(Sheet):
             if titles or name in self._told:
                 self._told.add(name)
                 self.form.note(name, f"Driven by {', '.join(reversed(titles))}." if titles else "")
+
+    def show_moved(self, moved: tuple[Moved, ...]) -> None:
+        """Show of which things the picture has the relief as real geometry."""
+        if moved == self._moved:
+            return
+        self._moved = moved
+        item = self.session.document.find("materials", self.outline.material)
+        if item is not None:
+            self._tell_moved(item, self.session.document)
+
+    def _tell_moved(self, item: Material, document: Document) -> None:
+        """Say how large a relief's geometry is in the picture, and when it could be no larger."""
+        words = ""
+        if item.heights and self._moved:
+            worn = {thing.id for thing in wearing(document, item.id)} | {t.id for t in document.things if t.scatter}
+            here = [moved for moved in self._moved if moved.thing in worn]
+            if here:
+                words = f"{sum(moved.triangles for moved in here):,} triangles in the picture"
+                words += ", as many as there may be: what is finer is shaded." if any(m.is_cut for m in here) else "."
+        self.form.note("relief_pixels", words)
 
     def show_more(self, visible):
         """Show the swatch and the patterns with the form."""
