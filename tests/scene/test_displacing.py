@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from nocturne.scene import solids
-from nocturne.scene.displacing import Displaced, Relief, displaced, welded
+from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Relief, displaced, divided, welded
 from nocturne.scene.patterns import Constant, Fractal, Gradient, Picture
 from nocturne.scene.shapes import Mesh
 from tests.scene.test_forms import volume
@@ -20,12 +20,17 @@ def even(length: float):
     return lambda places: np.full(len(places), length)
 
 
-def moved(mesh: Mesh, steps: tuple, depth: float = 0.1, length: float = 0.1, **values) -> Displaced:
-    matrix = values.pop("matrix", STANDS)
-    images = values.pop("images", {})
-    return displaced(
-        mesh, None, (Relief(steps, depth, values.pop("middle", 0.0)),), matrix, even(length), images, **values
-    )
+def made_of(mesh: Mesh, of_face, reliefs: tuple, fineness, matrix=STANDS, images=(), most=MOST_TRIANGLES) -> Displaced:
+    """Return a mesh divided and moved."""
+    moves = np.array([relief is not None for relief in reliefs])
+    wanted = moves[np.zeros(len(mesh.triangles), int) if of_face is None else of_face]
+    return displaced(mesh, divided(mesh, wanted, matrix, fineness, most), of_face, reliefs, matrix, dict(images))
+
+
+def moved(
+    mesh: Mesh, steps: tuple, depth: float = 0.1, length: float = 0.1, middle: float = 0.0, **values
+) -> Displaced:
+    return made_of(mesh, None, (Relief(steps, depth, middle),), even(length), **values)
 
 
 def edges_of(mesh: Mesh) -> tuple[np.ndarray, np.ndarray]:
@@ -74,7 +79,7 @@ def test_edges_are_short_where_they_should_be_and_no_shorter_than_needed():
     def near_is_fine(places):
         return 0.05 + 0.4 * np.linalg.norm(places - (4, 4, 0), axis=1)
 
-    made = displaced(plane, None, (Relief(LUMPS, 0.0),), STANDS, near_is_fine, {})
+    made = made_of(plane, None, (Relief(LUMPS, 0.0),), near_is_fine)
     sides, _ = edges_of(made.mesh)
     places, _ = welded(made.mesh.vertices)
     a, b = places[sides[:, 0]], places[sides[:, 1]]
@@ -119,7 +124,7 @@ def test_a_height_of_a_placed_and_stretched_thing_is_in_metres_of_the_set():
 def test_what_moves_nothing_stays_and_is_joined_to_what_moves():
     of_face = (BALL.vertices[BALL.triangles].mean(1)[:, 2] > 0).astype(np.uint16)
     white = Relief((Constant(parameter="geometry_height", value=(1, 1, 1)),), 0.3)
-    made = displaced(BALL, of_face, (None, white), STANDS, even(0.1), {})
+    made = made_of(BALL, of_face, (None, white), even(0.1))
     kinds = of_face[made.parents]
     moved_by = np.linalg.norm(made.mesh.vertices - made.mesh.rest, axis=1)
     assert is_closed(made.mesh)

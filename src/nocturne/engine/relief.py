@@ -8,15 +8,20 @@ import numpy as np
 
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View, half_angle
-from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Relief, displaced
+from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Divided, Relief, displaced, divided
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import every
+from nocturne.scene.projection import camera_axes
 from nocturne.scene.shapes import Mesh
 
 MOST_IN_ALL = 3 * MOST_TRIANGLES  # of one picture; as many are kept of those before it
+_MOST_DIVIDED = 8  # meshes that are kept as they were divided
 _FINEST = 2e-5  # metres: single precision tells no more apart
 _NEAR = 1e-3
+_TURN = 0.25  # to what directions are rounded
+_ROUNDED_OFF = 0.3  # radians: more than that loses
+_BESIDE = 4.0  # how much longer edges are that are not in the frame, and only seen in mirrors and as shadows
 
 
 @dataclass(frozen=True)
@@ -26,13 +31,21 @@ class Look:
     eye: tuple[float, float, float]
     per_metre: float  # a pixel's width, by how far away it is
     always: float  # and beside that
+    ahead: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    widest: float = -2.0  # cosine to what lies ahead, from where on nothing is in the frame
 
     @classmethod
     def of(cls, view: View, width: int) -> "Look":
         """Return how a view is looked through in a picture of a width, pixels."""
         if view.projection == "orthographic":
             return cls(view.eye, 0.0, view.span_m / width)
-        return cls(view.eye, 2 * half_angle(view) / width, 0.0)
+        per_metre = 2 * half_angle(view) / width
+        if view.projection == "panorama":
+            return cls(view.eye, per_metre, 0.0)
+        half = math.atan(half_angle(view) * math.hypot(1.0, view.height / view.width))
+        shift = math.hypot(view.shift_x, view.shift_y)
+        widest = math.cos(min(half * (1 + shift) + _ROUNDED_OFF, math.pi))
+        return cls(view.eye, per_metre, 0.0, tuple(map(float, camera_axes(view)[2])), widest)
 
     def towards(self, low: np.ndarray, high: np.ndarray) -> "Look":
         """Return it rounded, as seen from something between two corners, so that small moves change nothing."""
@@ -41,14 +54,18 @@ class Look:
         away = max(away, 0.02 * float(np.linalg.norm(high - low)), _NEAR)
         grid = 2.0 ** math.floor(math.log2(away / 4))
         eye = tuple(float(v) for v in np.round(eye / grid) * grid)
-        return Look(eye, _rounded(self.per_metre), _rounded(self.always))
+        ahead = tuple(round(v / _TURN) * _TURN for v in self.ahead)
+        return Look(eye, _rounded(self.per_metre), _rounded(self.always), ahead, self.widest)
 
     def fineness(self, pixels: float) -> Callable[[np.ndarray], np.ndarray]:
         """Return how long an edge may be at places (n, 3), metres, (n,)."""
 
         def length(places: np.ndarray) -> np.ndarray:
-            away = np.maximum(np.linalg.norm(places - self.eye, axis=1), _NEAR)
-            return np.maximum(pixels * (away * self.per_metre + self.always), _FINEST)
+            to = places - self.eye
+            away = np.maximum(np.linalg.norm(to, axis=1), _NEAR)
+            is_out = to @ (np.array(self.ahead) / np.linalg.norm(self.ahead)) < self.widest * away
+            by = np.where(is_out, pixels * _BESIDE, pixels)
+            return np.maximum(by * (away * self.per_metre + self.always), _FINEST)
 
         return length
 
@@ -74,6 +91,7 @@ class Reliefs:
         # Beside each what it came from: keys name meshes and pictures by where they lie, so these must stay there.
         # The last used one last: the live picture and small ones want others in turn.
         self._kept: dict[tuple, tuple[tuple, Displaced]] = {}
+        self._divided: dict[tuple, tuple[tuple, Divided]] = {}
         self._document: Document | None = None
         self._assets: Assets | None = None
         self._look: Look | None = None
@@ -86,6 +104,8 @@ class Reliefs:
 
     def end(self) -> None:
         """Forget what was not asked for since long ago, if there is too much of it."""
+        while len(self._divided) > _MOST_DIVIDED:
+            self._divided.pop(next(iter(self._divided)))
         total = sum(len(made.mesh.triangles) for _, made in self._kept.values())
         room = MOST_IN_ALL + sum(m.triangles for m in self.moved)
         for key in list(self._kept):
@@ -120,16 +140,24 @@ class Reliefs:
         seen_from = np.round(np.linalg.solve(matrix[:3, :3], np.array(look.eye) - matrix[:3, 3]), 6)
         room = max(MOST_IN_ALL - sum(m.triangles for m in self.moved), len(mesh.triangles) + 2)
         most = min(MOST_TRIANGLES, room)
+        moves = tuple(relief is not None for relief in reliefs)
+        asked = (
+            *(id(mesh), b"" if of_face is None else of_face.tobytes(), matrix[:3, :3].tobytes(), seen_from.tobytes()),
+            *(look.per_metre, look.always, look.ahead, look.widest, pixels, most, moves),
+        )
         key = (
-            *(id(mesh), b"" if of_face is None else of_face.tobytes(), stands.tobytes(), seen_from.tobytes()),
-            *(look.per_metre, look.always, pixels, seed, most, *map(id, pictures)),
+            *(asked, seed, stands.tobytes(), *map(id, pictures)),
             *((None if r is None else (r.steps, r.depth, r.middle)) for r in reliefs),
         )
         _, made = self._kept.pop(key, (None, None))
         if made is None:
-            made = displaced(
-                *(mesh, of_face, reliefs, matrix, look.fineness(pixels), self._assets.images), seed=seed, most=most
-            )
+            # How it is divided does not hang on what its heights are: those are what is tried out.
+            _, parts = self._divided.pop(asked, (None, None))
+            if parts is None:
+                wanted = np.array(moves)[np.zeros(len(mesh.triangles), int) if of_face is None else of_face]
+                parts = divided(mesh, wanted, matrix, look.fineness(pixels), most)
+            self._divided[asked] = (mesh,), parts
+            made = displaced(mesh, parts, of_face, reliefs, matrix, self._assets.images, seed=seed)
         self._kept[key] = (mesh, pictures), made
         self.moved = (*self.moved, Moved(thing, len(made.mesh.triangles), made.is_cut))
         return made

@@ -4,7 +4,9 @@ Edges are divided or not by what is true of the edge alone, and places that seve
 nothing tears, at seams of texture coordinates and at hard edges neither.
 """
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,7 +18,7 @@ from nocturne.scene.shapes import Mesh
 MOST_TRIANGLES = 2_000_000  # of one mesh
 _MOST_ROUNDS = 24  # each halves edges
 _ONE_PLACE = 1e-6  # of a mesh's size, that vertices of one place may be apart
-_AT_ONCE = 100_000  # places whose patterns are worked out together
+_AT_ONCE = 16_000  # places whose patterns are worked out together: their arrays stay near the processor
 
 Fineness = Callable[[np.ndarray], np.ndarray]  # (n, 3) places in the set -> (n,) how long an edge may be there, metres
 
@@ -44,14 +46,19 @@ class Displaced:
 
 
 @dataclass
-class _Divided:
-    """A mesh while it is divided. points: which place each vertex is at; places: (p, 3) where these are."""
+class Divided:
+    """A mesh with divided edges. points: which place each vertex is at; places: (p, 3) where these are.
+
+    parents: (m,) which triangle of the mesh before each is a part of. carried: what vertices carry. is_cut: it would
+    have become too large, so edges are longer than was wanted.
+    """
 
     places: np.ndarray
     points: np.ndarray
     triangles: np.ndarray
     parents: np.ndarray
     carried: dict[str, np.ndarray] = field(default_factory=dict)
+    is_cut: bool = False
 
 
 def welded(vertices: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -75,37 +82,48 @@ def welded(vertices: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 def divided(
     mesh: Mesh, wanted: np.ndarray, matrix: np.ndarray, fineness: Fineness, most: int = MOST_TRIANGLES
-) -> tuple[_Divided, bool]:
-    """Return a mesh with edges of wanted triangles (m,) divided until they are short enough, and whether it was cut."""
+) -> Divided:
+    """Return a mesh with edges of wanted triangles (m,) divided until they are short enough."""
     places, points = welded(mesh.vertices)
     carried = {"normals": mesh.normals, "uvs": mesh.uvs, **mesh.carried(slice(None))}
-    it = _Divided(
+    it = Divided(
         places,
         points,
         mesh.triangles.astype(np.int64),
         np.arange(len(mesh.triangles)),
         {name: array.astype(float) for name, array in carried.items()},
     )
+    ready: list[tuple[np.ndarray, np.ndarray]] = []  # triangles and parents that are fine enough: for good
+    n_ready = 0
     for _ in range(_MOST_ROUNDS):
         edges, ends, over = _edges(it, wanted, matrix, fineness)
         marked = over > 1
-        if not marked.any():
-            return it, False
-        room = most - len(it.triangles)
-        is_cut = int(marked[edges].sum()) > room
-        if is_cut:
+        room = most - n_ready - len(it.triangles)
+        it.is_cut = int(marked[edges].sum()) > room
+        if it.is_cut:
             # The longest ones first, as many as there is room for.
             users = np.bincount(edges.ravel(), minlength=len(over))
             order = np.argsort(-over, kind="stable")
             marked[order[np.cumsum(users[order]) > room]] = False
-        _divide(it, edges, ends, marked)
-        if is_cut:
-            return it, True
-    return it, True
+        # Whether an edge is divided is true of it alone: a triangle none of whose edges is stays as it is.
+        stays = ~marked[edges].any(1)
+        ready.append((it.triangles[stays], it.parents[stays]))
+        n_ready += int(stays.sum())
+        it.triangles, it.parents = it.triangles[~stays], it.parents[~stays]
+        if not len(it.triangles):
+            break
+        _divide(it, edges[~stays], ends, marked)
+        if it.is_cut:
+            break
+    else:
+        it.is_cut = True
+    it.triangles = np.concatenate([it.triangles, *(triangles for triangles, _ in ready)])
+    it.parents = np.concatenate([it.parents, *(parents for _, parents in ready)])
+    return it
 
 
 def _edges(
-    it: _Divided, wanted: np.ndarray, matrix: np.ndarray, fineness: Fineness
+    it: Divided, wanted: np.ndarray, matrix: np.ndarray, fineness: Fineness
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return (m, 3) which edge each side of a triangle is, their ends (e, 2) as points, and how far too long."""
     corners = it.points[it.triangles]
@@ -122,7 +140,7 @@ def _edges(
     return edges, ends, np.where(is_wanted, over, 0.0)
 
 
-def _divide(it: _Divided, edges: np.ndarray, ends: np.ndarray, marked: np.ndarray) -> None:
+def _divide(it: Divided, edges: np.ndarray, ends: np.ndarray, marked: np.ndarray) -> None:
     """Divide the marked edges in their middles, and the triangles that have some in two, three or four."""
     new_point = np.cumsum(marked) - 1 + len(it.places)
     it.places = np.concatenate([it.places, 0.5 * (it.places[ends[marked, 0]] + it.places[ends[marked, 1]])])
@@ -138,7 +156,7 @@ def _divide(it: _Divided, edges: np.ndarray, ends: np.ndarray, marked: np.ndarra
     it.points = np.concatenate([it.points, new_point[edges[on][first]]])
     for name, array in it.carried.items():
         it.carried[name] = np.concatenate([array, 0.5 * (array[ends_of[:, 0]] + array[ends_of[:, 1]])])
-    parts, parents = [t[~on.any(1)]], [it.parents[~on.any(1)]]
+    parts, parents = [], []
     count = on.sum(1)
     for k in range(3):  # turned so that what tells is at the same place
         a, b, c = (t[:, (k + j) % 3] for j in range(3))
@@ -158,42 +176,37 @@ def _divide(it: _Divided, edges: np.ndarray, ends: np.ndarray, marked: np.ndarra
 
 def displaced(
     mesh: Mesh,
+    it: Divided,
     of_face: np.ndarray | None,
     reliefs: tuple[Relief | None, ...],
     matrix: np.ndarray,
-    fineness: Fineness,
     images: Images,
     *,
     seed: int = 0,
-    most: int = MOST_TRIANGLES,
 ) -> Displaced:
-    """Return a mesh divided and moved along its normals by the reliefs of what its faces wear.
+    """Return a mesh, divided, moved along its normals by the reliefs of what its faces wear.
 
     Parameters
     ----------
     mesh : Mesh
+    it : Divided
+        The mesh as `divided` made it.
     of_face : (m,) int array or None
         Which of the reliefs each triangle has; None: all the first.
     reliefs : tuple
         None for what moves nothing.
     matrix : (4, 4) array
         How it stands in the set.
-    fineness : callable
-        How long an edge may be at places in the set, metres.
     images : mapping
         Loaded pictures by (path, space).
     seed : int
         The thing's own number, for steps that go by it.
-    most : int
-        Triangles at most.
 
     Notes
     -----
     What looks for near shapes, such as wear, counts for nothing here: there is no picture yet that could be asked.
     """
     of_face = np.zeros(len(mesh.triangles), np.int64) if of_face is None else np.asarray(of_face, np.int64)
-    moves = np.array([relief is not None for relief in reliefs])
-    it, is_cut = divided(mesh, moves[of_face], matrix, fineness, most)
     kinds = of_face[it.parents]
     rest = it.places[it.points]
     to_set = matrix[:3, :3]
@@ -214,12 +227,12 @@ def displaced(
     own = own / np.maximum(np.linalg.norm(own, axis=1, keepdims=True), 1e-12)
     sets = mesh.sets[it.parents] if mesh.sets is not None else None
     made = Mesh(moved[it.points], it.triangles, own, it.carried["uvs"], sets, mesh.set_names, rest=rest, **carried)
-    return Displaced(made, it.parents, is_cut)
+    return Displaced(made, it.parents, it.is_cut)
 
 
 def _heights(
     relief: Relief,
-    it: _Divided,
+    it: Divided,
     used: np.ndarray,
     rest: np.ndarray,
     normals: np.ndarray,
@@ -231,7 +244,8 @@ def _heights(
     axes = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
     steps = tuple(step for step in relief.steps if not step.asks_shape)
     out = np.empty(len(used))
-    for at in range(0, len(used), _AT_ONCE):
+
+    def work_out(at: int) -> None:
         k = used[at : at + _AT_ONCE]
         place = rest[k] @ matrix[:3, :3].T
         uv = it.carried["uvs"][k]
@@ -249,4 +263,7 @@ def _heights(
         )
         value = driven_by(steps, np.zeros(3), spot, images)[..., 0]
         out[at : at + _AT_ONCE] = (value - relief.middle) * relief.depth
+
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        list(pool.map(work_out, range(0, len(used), _AT_ONCE)))
     return out

@@ -121,7 +121,7 @@ class Material(Model):
         0.0, "Stays in place", "Which height neither rises nor sinks: 0 black, 0.5 grey.", kind="percent", low=0, high=1
     )
     relief_pixels: float = described(
-        2.0,
+        4.0,
         "Triangle size",
         "In the picture. Smaller ones draw finer outlines and take more memory.",
         unit="px",
