@@ -4,7 +4,7 @@ import pytest
 
 from nocturne.io import project
 from nocturne.scene import edit
-from tests.ui.conftest import live_pixels, make_window, qapp, qapp_cls  # noqa: F401
+from tests.ui.conftest import live_pixels, make_window, preparer, qapp, qapp_cls  # noqa: F401
 
 
 @pytest.fixture

@@ -8,8 +8,10 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
+from nocturne.engine.prepare import Preparer
 from nocturne.io.project import Project
 from nocturne.ui import live
+from nocturne.ui import window as window_module
 from nocturne.ui.app import application
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
@@ -56,9 +58,16 @@ def _let_go(window: Window) -> None:
                 setattr(part, name, None)
 
 
+@pytest.fixture(scope="session")
+def preparer():
+    """Return what prepares pictures of all windows: most look at the same project, which is prepared once then."""
+    return Preparer()
+
+
 @pytest.fixture
-def make_window(qtbot, engine, live_pixels):
+def make_window(qtbot, engine, live_pixels, preparer, monkeypatch):
     """Return a factory of windows on a project; after the test nothing of them may be left running."""
+    monkeypatch.setattr(window_module, "Preparer", lambda: preparer)
     QSettings("Nocturne", "Nocturne").clear()  # what another test switched on
     made = []
 

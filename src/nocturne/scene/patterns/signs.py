@@ -1,12 +1,12 @@
 """Sign artwork: lettering and simple shapes, with fills, outlines, a glow towards the edge, and relief."""
 
+from functools import lru_cache
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import field_validator
 
 from nocturne.lettering.distance import by_table, table
-from nocturne.lettering.faces import SHIPPED
 from nocturne.lettering.setting import MOST, Artwork, set_text
 from nocturne.scene.fields import Colour, described
 from nocturne.scene.patterns import emblems
@@ -252,20 +252,11 @@ class Lettering(_Sign):
         return self._inked(f, d, spot, under)
 
 
-_TABLES: dict[int, tuple[Artwork, np.ndarray]] = {}
-_MOST_TABLES = 64
-
-
+@lru_cache(maxsize=64)
 def _table(art: Artwork) -> np.ndarray:
     """Return the table of artwork; the last ones are kept."""
-    kept = _TABLES.get(id(art))
-    if kept is not None and kept[0] is art:
-        return kept[1]
     made = table(art)
     made.flags.writeable = False
-    while len(_TABLES) >= _MOST_TABLES:
-        _TABLES.pop(next(iter(_TABLES)), None)
-    _TABLES[id(art)] = (art, made)
     return made
 
 
@@ -343,6 +334,3 @@ class Emblem(_Sign):
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
         """Return (..., 3) of the shapes."""
         return self._inked(f, emblems.distances(f, q[..., 0], q[..., 1]), spot, under)
-
-
-FACES = tuple(SHIPPED.items())
