@@ -13,7 +13,7 @@ from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
 from nocturne.scene.thing import Thing
-from nocturne.ui import files
+from nocturne.ui import files, live
 from nocturne.ui.commands import COMMANDS
 from nocturne.ui.panels.array import ArrayCard
 from nocturne.ui.view.hands.dropping import PIECE_MIME
@@ -86,6 +86,7 @@ def test_pivots_are_set_and_what_is_dragged_is_caught(qtbot, window):
 
 
 def test_an_array_along_points_and_faces_turned_over_and_shown(qtbot, window, tmp_path, monkeypatch):
+    monkeypatch.setattr(live, "MOST_PIXELS", 30_000)  # so that the small things cover some
     session = window.session
     session.choose("things", "b")
     (tmp_path / "line.csv").write_text("0 3 0\n6 3 0\n")

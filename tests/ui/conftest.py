@@ -29,7 +29,7 @@ def qapp():
     return app
 
 
-_PIXELS = 30_000  # for each processor
+_PIXELS = 8_000  # for each processor
 _closed = itertools.count()
 _LARGE = ("live", "final", "first", "second", "fixed", "last_frame", "print")
 
