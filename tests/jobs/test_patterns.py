@@ -1,16 +1,22 @@
 """J7 to J9 through the real window: break perfection, hide repeats, wear; each step alone, before and after."""
 
+import numpy as np
 import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
-from nocturne.scene import edit
+from nocturne.io import picture
+from nocturne.scene import edit, projection
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Edges, Fractal, Levels, Picture, every
 from nocturne.scene.patterns.step import MOST_DEEP
 from nocturne.scene.thing import Thing
+from nocturne.ui import files
 from nocturne.ui.commands import COMMANDS
 from tests.ui.test_materials import kind_in
 from tests.ui.test_widgets import type_into
+from tests.ui.test_window import wait_for_picture
 
 BY_ID = {command.id: command for command in COMMANDS}
 
@@ -134,3 +140,46 @@ def test_what_a_step_cannot_be_is_told_and_changes_nothing(qtbot, window):
         menu(outline.rows[-1], "Drive one of its numbers with", "Amount", "Noises", "Noise")
     assert max(row.depth for row in outline.rows) == MOST_DEEP - 1
     assert "deep" in told[-1][0]
+
+
+def pictures_of_oak(folder):
+    """Write a set of pictures, 4 x 4."""
+    for end, value in (("color", 0.3), ("roughness", 0.6), ("normal", 0.5)):
+        picture.write(folder / f"oak_{end}.png", np.full((4, 4, 3), value, np.float32))
+    return [str(folder / f"oak_{end}.png") for end in ("color", "roughness", "normal")]
+
+
+def test_a_set_of_pictures_is_wired_at_once(qtbot, window, tmp_path, monkeypatch):
+    names = pictures_of_oak(tmp_path)
+    monkeypatch.setattr(files, "ask_open_files", lambda *_: names)
+    window.sheets["materials"].outline.add_set.click()
+    assert [(s.parameter, s.space) for s in steps(window)] == [
+        ("base_color", "colour"),
+        ("specular_roughness", "data"),
+        ("geometry_normal", "data"),
+    ]
+    qtbot.waitUntil(lambda: len(window.session.assets.images) == 3, timeout=30000)
+    window.session.undo()
+    assert steps(window) == (), "one step back"
+
+
+def test_pictures_dropped_on_a_thing_are_its_material(qtbot, window, tmp_path):
+    names, session, told = pictures_of_oak(tmp_path), window.session, []
+    session.said.connect(lambda words, is_wrong: told.append((words, is_wrong)))
+    wait_for_picture(qtbot, window)
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(name) for name in names])
+    x, y = projection.project(session.document.view, np.array([[0.0, 0.0, 0.5]]))[0][0]
+    rect = window.picture.image_rect()
+    at = QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height())
+    copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    window.picture.dragEnterEvent(QDragEnterEvent(at.toPoint(), copy, data, left, none))
+    window.picture.dropEvent(QDropEvent(at, copy, data, left, none))
+    made = session.document.find("materials", session.document.find("things", "a").material)
+    assert made.name == "oak"
+    assert len(made.steps) == 3
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / "holiday.png"))])
+    before = session.document
+    window.picture.dropEvent(QDropEvent(at, copy, data, left, none))
+    assert session.document is before
+    assert "does not say what it holds" in told[-1][0]

@@ -38,6 +38,7 @@ def test_every_command_is_one_step_back(qtbot, make_window, demo, no_questions):
     wait_for_picture(qtbot, window)
     window.live.pause()
     window.thumbs.close()  # nobody looks at small pictures here
+    window.setUpdatesEnabled(False)  # nor at the window
     session = window.session
     session.edit(edit.set_strip, "lamp", stops=0.5, label="Lamp up")
     changing = set()

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
@@ -20,6 +21,7 @@ from nocturne.ui.panels.views import ViewList
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.thumbroom import ThumbRoom
+from nocturne.ui.wiring import Wiring
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,6 +35,8 @@ class Tools:
     preparer: Preparer
     ask_model: Callable[[], None]
     ask_picture: Callable[[], str]
+    ask_pictures: Callable[[], list[str]]
+    relative: Callable[[Path], str]
     ask_points: Callable[[], tuple | None]
     find_openings: Callable[[], None]
 
@@ -102,6 +106,10 @@ def _qualities(tools: Tools) -> QWidget:
     return panel
 
 
+def _wiring(tools: Tools) -> Wiring:
+    return Wiring(tools.session, tools.ask_pictures, tools.relative)
+
+
 PAGES = (
     Page(
         "set",
@@ -115,7 +123,7 @@ PAGES = (
         "materials",
         "materials",
         list=_materials,
-        sheet=lambda tools: MaterialSheet(tools.session, tools.ask_picture, tools.swatches),
+        sheet=lambda tools: MaterialSheet(tools.session, tools.ask_picture, tools.swatches, _wiring(tools)),
         outlined="things",
     ),
     Page(

@@ -256,6 +256,12 @@ class Projects(QObject):
         name = files.ask_open_file(self.window, "Choose a picture", files.PICTURES, self.files.start_folder())
         return self.files.relative(Path(name)) if name else ""
 
+    def ask_pictures(self) -> list[str]:
+        """Ask for pictures of one stuff; return their paths, none if none was chosen."""
+        return files.ask_open_files(
+            self.window, "Choose the pictures of one stuff", files.PICTURES, self.files.start_folder()
+        )
+
     def ask_points(self) -> tuple | None:
         """Ask for a file of points and read it; None if none was chosen or it could not be read."""
         name = files.ask_open_file(self.window, "Points from a file", files.POINTS, self.files.start_folder())

@@ -195,6 +195,8 @@ class Window(QMainWindow):
             self.preparer,
             ask_model=self.projects.ask_model,
             ask_picture=self.projects.ask_picture,
+            ask_pictures=self.projects.ask_pictures,
+            relative=self.files.relative,
             ask_points=self.projects.ask_points,
             find_openings=self.portals.find,
         )
@@ -319,6 +321,7 @@ class Window(QMainWindow):
         picture.assets = lambda: s.assets
         picture.piece_dropped.connect(self.pieces.place)
         picture.files_dropped.connect(lambda paths, at: self.bring.look_at(paths, at=at))
+        picture.pictures_dropped.connect(self.sheets["materials"].wiring.clothe)
         self.start_page.wanted.connect(self.projects.start_with)
 
     # ---- what follows from changes ---------------------------------------------------------------------------------

@@ -42,7 +42,9 @@ class Picture(Step):
         kind="choice",
         choices=WRAPS,
     )
-
+    green_down: bool = described(
+        False, "Green points down", "For normal maps of the other kind: their green is turned over.", kind="switch"
+    )
     hide_repeats: bool = described(
         False,
         "Hide repeats",
@@ -72,7 +74,7 @@ class Picture(Step):
     @property
     def is_plain(self) -> bool:
         """Return True if it repeats, too."""
-        return super().is_plain and self.wrap == "periodic" and not self.hide_repeats
+        return super().is_plain and self.wrap == "periodic" and not (self.hide_repeats or self.green_down)
 
     @property
     def is_colour(self) -> bool:
@@ -84,9 +86,13 @@ class Picture(Step):
         if f.hide_repeats:
             turn = 0.0 if self.parameter == "geometry_normal" else f.patch_turn
             patch, turn = np.asarray(f.patch, float), np.asarray(turn, float)
-            return laid(even_of(image), looked_up, q[..., 0], q[..., 1], patch, turn)
-        u, v, inside = wrapped(q[..., 0], q[..., 1], f.wrap)
-        return looked_up(image, u, v) * inside[..., None]
+            found = laid(even_of(image), looked_up, q[..., 0], q[..., 1], patch, turn)
+        else:
+            u, v, inside = wrapped(q[..., 0], q[..., 1], f.wrap)
+            found = looked_up(image, u, v) * inside[..., None]
+        if f.green_down:
+            found = np.stack([found[..., 0], np.maximum(1 - found[..., 1], 0), found[..., 2]], axis=-1)
+        return found
 
 
 def wrapped(u: np.ndarray, v: np.ndarray, wrap: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -10,8 +10,10 @@ from nocturne.scene.materials import DRIVEN, Material, label_of
 from nocturne.scene.patterns import KINDS, Picture, Step, outline
 from nocturne.scene.patterns.step import TOO_DEEP
 from nocturne.ui.session import Session
+from nocturne.ui.view.hands.dropping import pictures_in
 from nocturne.ui.widgets.pattern import PatternRow, label_of_field, offer_kinds
 from nocturne.ui.widgets.words import section, soft
+from nocturne.ui.wiring import Wiring
 
 _OF_MATERIALS = tuple((name, label_of(name)) for name in DRIVEN)
 
@@ -21,9 +23,10 @@ class PatternOutline(QWidget):
 
     pick_wanted = Signal(object)
 
-    def __init__(self, session: Session, browse: Callable[[], str]) -> None:
+    def __init__(self, session: Session, browse: Callable[[], str], wiring: Wiring) -> None:
         super().__init__()
-        self.session, self._browse = session, browse
+        self.session, self._browse, self.wiring = session, browse, wiring
+        self.setAcceptDrops(True)
         self.material = ""
         self.rows: list[PatternRow] = []
         self._places: list[outline.Place] = []
@@ -44,8 +47,25 @@ class PatternOutline(QWidget):
         self.add_other.clicked.connect(
             lambda: self.kinds_menu().exec(self.add_other.mapToGlobal(self.add_other.rect().bottomLeft()))
         )
+        self.add_set = QPushButton("Wire a set of pictures…")
+        self.add_set.setToolTip(
+            "Colour, roughness, normal and more of one stuff, told apart by how their names end. "
+            "They can be dropped here, too."
+        )
+        self.add_set.clicked.connect(lambda: self.wiring.ask(self.material))
         column.addWidget(self.add)
+        column.addWidget(self.add_set)
         column.addWidget(self.add_other)
+
+    def dragEnterEvent(self, event) -> None:
+        """Take files of pictures."""
+        if pictures_in(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event) -> None:
+        """Let the pictures drive the material."""
+        event.acceptProposedAction()
+        self.wiring.wire(self.material, pictures_in(event.mimeData()))
 
     def kinds_menu(self) -> QMenu:
         """Return the kinds of steps that can be added, and what was taken along."""

@@ -58,6 +58,7 @@ class PictureView(QWidget):
     placed = Signal(object, str, object)  # document, label, merge
     dropped = Signal(str, object)  # a material's id, the Hit under it
     piece_dropped = Signal(str, object)  # a piece's id, the point of the set under it or None
+    pictures_dropped = Signal(object, str)  # paths of pictures, the id of the thing under them or ""
     files_dropped = Signal(object, object)  # paths of models, the point of the set under them or None
     outline_wanted = Signal(object)  # ids of the things to outline
     zoomed = Signal(float)  # device pixels for a pixel of the picture

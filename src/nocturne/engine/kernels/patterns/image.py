@@ -166,6 +166,15 @@ def without_repeats(S, b, F, u, v, size):
 @jit
 def value(S, wp, at, b, F, q, size, under):
     """Return the value of step b's picture at q."""
+    found = as_it_is(S, wp, at, b, F, q, size)
+    if f4(F[Steps.IMAGE_GREEN_DOWN]) > HALF:
+        return found[0], max(ONE - found[1], ZERO), found[2]
+    return found
+
+
+@jit
+def as_it_is(S, wp, at, b, F, q, size):
+    """Return the value of step b's picture at q, whichever way its green points."""
     size = min(size, f4(row_f4(wp)[at + Spot.MOST]))
     if f4(F[Steps.IMAGE_HIDE_REPEATS]) > HALF:
         return without_repeats(S, b, F, q[0], q[1], size)

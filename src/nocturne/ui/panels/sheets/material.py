@@ -21,6 +21,7 @@ from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
 from nocturne.ui.widgets.words import soft
+from nocturne.ui.wiring import Wiring
 
 
 class SwatchStand(QWidget):
@@ -83,7 +84,7 @@ class SwatchStand(QWidget):
 class MaterialSheet(Sheet):
     """Parameters of a material, and the patterns that drive them."""
 
-    def __init__(self, session: Session, browse, swatches: SwatchRoom) -> None:
+    def __init__(self, session: Session, browse, swatches: SwatchRoom, wiring: Wiring) -> None:
         super().__init__(
             session,
             "materials",
@@ -111,7 +112,8 @@ class MaterialSheet(Sheet):
         self.swatches = swatches
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
-        self.outline = PatternOutline(session, browse)
+        self.wiring = wiring
+        self.outline = PatternOutline(session, browse, wiring)
         self.outline.pick_wanted.connect(self.pick_wanted)
         self.more.addWidget(self.outline)
         session.assets_changed.connect(lambda: self._follow(session.document))

@@ -1,10 +1,11 @@
-"""What is dragged onto the picture: materials from their list, pieces from their strip, models from the desktop."""
+"""What is dragged onto the picture: materials from their list, pieces from their strip, files from the desktop."""
 
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QPointF
 
 from nocturne.engine.pick import Hit
+from nocturne.io import image
 from nocturne.io.models.read import READS
 
 MATERIAL_MIME = "application/x-nocturne-material"
@@ -15,6 +16,12 @@ def models_in(data: QMimeData) -> list[Path]:
     """Return the files of models among what is dragged."""
     files = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
     return [path for path in files if path.suffix.lower() in READS]
+
+
+def pictures_in(data: QMimeData) -> list[Path]:
+    """Return the files of pictures among what is dragged."""
+    files = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    return [path for path in files if path.suffix.lower() in image.READS]
 
 
 def _stands(data: QMimeData) -> bool:
@@ -30,9 +37,9 @@ class Dropping:
         self._chosen_before: tuple[str, tuple[str, ...]] = ("", ())
 
     def enter(self, event) -> None:
-        """Take materials, pieces and files of models, nothing else."""
+        """Take materials, pieces and files of models and pictures, nothing else."""
         data = event.mimeData()
-        if data.hasFormat(MATERIAL_MIME) or _stands(data):
+        if data.hasFormat(MATERIAL_MIME) or _stands(data) or pictures_in(data):
             self._chosen_before = (self._view.part, self._view.ids)
             event.acceptProposedAction()
 
@@ -61,6 +68,9 @@ class Dropping:
         elif models:
             event.acceptProposedAction()
             self._view.files_dropped.emit(models, hit.point if hit is not None else None)
+        elif pictures_in(event.mimeData()):
+            event.acceptProposedAction()
+            self._view.pictures_dropped.emit(pictures_in(event.mimeData()), hit.id if hit is not None else "")
         elif hit is not None:
             event.acceptProposedAction()
             self._view.dropped.emit(bytes(event.mimeData().data(MATERIAL_MIME)).decode(), hit)
