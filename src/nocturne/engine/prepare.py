@@ -19,7 +19,7 @@ from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
 from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program
-from nocturne.engine.relief import Look, Moved, Reliefs, displacing
+from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -391,12 +391,12 @@ def _scattered_by(document: Document, assets: Assets) -> Any:
 def _displaced_by(document: Document, assets: Assets, look: Look) -> tuple:
     """Return what moves surfaces, and what that goes by; nothing if none is moved."""
     moving = displacing(document)
-    return (moving, assets.images, look) if moving else ()
+    return (moving, assets.images, looks(document, assets, look)) if moving else ()
 
 
 def _is_same(a: Any, b: Any) -> bool:
     # Tuples of frozen models compare quickly, because equal members are nearly always the same objects.
-    return a is b or (isinstance(a, (str, bytes, tuple, Look)) and a == b)
+    return a is b or (isinstance(a, (str, bytes, tuple)) and a == b)
 
 
 # ---- materials -----------------------------------------------------------------------------------------------------

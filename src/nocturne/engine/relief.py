@@ -10,6 +10,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View, half_angle
 from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Divided, Relief, displaced, divided
 from nocturne.scene.document import Document
+from nocturne.scene.faces import materials_of
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import every
 from nocturne.scene.projection import camera_axes
@@ -127,9 +128,7 @@ class Reliefs:
         materials = [self._document.find("materials", id) for id in worn]
         if not any(m is not None and m.heights for m in materials):
             return None
-        corners = mesh.bounds[np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T, [0, 1, 2]]
-        corners = corners @ matrix[:3, :3].T + matrix[:3, 3]
-        look = self._look.towards(corners.min(0), corners.max(0))
+        look = self._look.towards(*_box(mesh, matrix))
         pixels = min(m.relief_pixels for m in materials if m is not None and m.heights)
         reliefs = tuple(_relief(m) for m in materials)
         steps = [step for r in reliefs if r is not None for step in every(r.steps)]
@@ -174,3 +173,26 @@ def displacing(document: Document) -> tuple:
     return tuple(
         (m.id, m.heights, m.relief_depth, m.relief_middle, m.relief_pixels) for m in document.materials if m.heights
     )
+
+
+def looks(document: Document, assets: Assets, look: Look) -> tuple:
+    """Return how the things whose surfaces move are looked at, rounded: while that is the same, they are divided so.
+
+    Of scatters, whose copies stand anywhere, as it is.
+    """
+    moving = {m.id for m in document.materials if m.heights}
+    out: list[tuple] = [(look,)] if any(thing.scatter is not None for thing in document.things) else []
+    for thing in document.things:
+        if moving.isdisjoint(materials_of(thing)):
+            continue
+        mesh = assets.shape(thing)
+        if mesh is not None:
+            out.append((thing.id, look.towards(*_box(mesh, document.placements[thing.id][0]))))
+    return tuple(out)
+
+
+def _box(mesh: Mesh, matrix: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the lowest and the highest corner of a placed mesh's box."""
+    corners = mesh.bounds[np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T, [0, 1, 2]]
+    corners = corners @ matrix[:3, :3].T + matrix[:3, 3]
+    return corners.min(0), corners.max(0)

@@ -147,16 +147,16 @@ def _ball(id: str, name: str, material: Material, words: str) -> _Made:
 
 
 def _chart() -> _Made:
-    made = _Made("chart", "Colour chart", "References", "24 matt patches of stated sRGB values, 0.3 m wide")
+    made = _Made("chart", "Colour chart", "References", "24 matt patches of stated sRGB values, 0.3 m high")
     side, gap = 0.042, 0.006
-    width, height = 6 * (side + gap) + gap, 4 * (side + gap) + gap
+    width, height = 4 * (side + gap) + gap, 6 * (side + gap) + gap
     made.add("Board", Panel(width=width, height=height, thickness=0.004), _BLACK_CLOTH, place=(0.0, 0.0, 0.0))
     for row, column in itertools.product(range(4), range(6)):
         rgb = PATCHES[row][column]
         name = "Patch " + " ".join(map(str, rgb))
         patch = Material(id=name.lower().replace(" ", "-"), name=name, base_color=patch_colour(*rgb), **_MATT)
-        x = (column - 2.5) * (side + gap)
-        z = (3 - row) * (side + gap) + gap
+        x = (row - 1.5) * (side + gap)
+        z = (5 - column) * (side + gap) + gap
         form = Panel(width=side, height=side, thickness=0.001)
         made.add(name, form, patch, place=(round(x, 6), -0.0025, round(z, 6)))
     return made
