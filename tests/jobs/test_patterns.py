@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtTest import QTest
 
 from nocturne.io import picture
 from nocturne.scene import edit, projection
@@ -183,3 +184,49 @@ def test_pictures_dropped_on_a_thing_are_its_material(qtbot, window, tmp_path):
     window.picture.dropEvent(QDropEvent(at, copy, data, left, none))
     assert session.document is before
     assert "does not say what it holds" in told[-1][0]
+
+
+def test_a_pattern_is_kept_for_other_projects(qtbot, window, tmp_path):
+    session, outline = window.session, window.sheets["materials"].outline
+    picture.write(tmp_path / "mask.png", np.full((4, 4, 3), 0.5, np.float32))
+    inner = Picture(parameter="amount", path=str(tmp_path / "mask.png"), space="data")
+    worn = Fractal(parameter="specular_roughness", scale=0.07, steps=(inner,))
+    session.edit(edit.alter, "materials", "m", steps=(worn,), label="Noise")
+    menu(outline.rows[0], "Keep it as own pattern")
+    qtbot.waitUntil(lambda: len(window.patterns.patterns) == 1, timeout=10000)
+    session.edit(edit.alter, "materials", "m", steps=(), label="Clear")
+    assert window.patterns.patterns[0].name == "Red, fractal noise"
+
+    kind_in(outline.kinds_menu(), "Red, fractal noise").trigger()
+    assert steps(window) == (worn,), "with what is inside of it, its picture found again"
+    off = next(a.menu() for a in outline.kinds_menu().actions() if a.text() == "Own patterns")
+    gone = next(a.menu() for a in off.actions() if a.menu())
+    gone.actions()[0].trigger()
+    qtbot.waitUntil(lambda: not window.patterns.patterns, timeout=10000)
+
+
+def test_rows_are_dragged_among_those_that_drive_the_same(qtbot, window):
+    session, outline = window.session, window.sheets["materials"].outline
+    three = tuple(Fractal(parameter="base_color", scale=scale) for scale in (0.1, 0.2, 0.3))
+    other = Levels(parameter="specular_roughness")
+    session.edit(edit.alter, "materials", "m", steps=(*three, other), label="Steps")
+    assert [row.step.parameter for row in outline.rows] == ["base_color"] * 3 + ["specular_roughness"]
+
+    def drag(row, to):
+        label = row.kind.geometry().center()
+        end = row.mapFromGlobal(to.mapToGlobal(QPoint(4, to.height() - 2)))
+        QTest.mousePress(row, Qt.MouseButton.LeftButton, pos=label)
+        QTest.mouseMove(row, QPoint(label.x(), (label.y() + end.y()) // 2))
+        QTest.mouseMove(row, QPoint(label.x(), end.y()))
+        assert outline.mark.isVisibleTo(outline) == (to is not row)
+        QTest.mouseRelease(row, Qt.MouseButton.LeftButton, pos=QPoint(label.x(), end.y()))
+        assert not outline.mark.isVisibleTo(outline)
+
+    drag(outline.rows[0], outline.rows[2])  # the topmost below all others of its own
+    assert [step.scale for step in steps(window)[:3]] == [0.3, 0.1, 0.2]
+    drag(outline.rows[2], outline.rows[2])
+    drag(outline.rows[0], outline.rows[3])  # past what drives something else it is the lowest of its own
+    assert [step.scale for step in steps(window)[:3]] == [0.2, 0.3, 0.1]
+    assert steps(window)[3] == other
+    session.undo()
+    assert [step.scale for step in steps(window)[:3]] == [0.3, 0.1, 0.2], "one step back"

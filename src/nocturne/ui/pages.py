@@ -18,6 +18,7 @@ from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.views import ViewList
+from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.thumbroom import ThumbRoom
@@ -37,6 +38,7 @@ class Tools:
     ask_picture: Callable[[], str]
     ask_pictures: Callable[[], list[str]]
     relative: Callable[[Path], str]
+    patterns: PatternShelf
     ask_points: Callable[[], tuple | None]
     find_openings: Callable[[], None]
 
@@ -106,8 +108,9 @@ def _qualities(tools: Tools) -> QWidget:
     return panel
 
 
-def _wiring(tools: Tools) -> Wiring:
-    return Wiring(tools.session, tools.ask_pictures, tools.relative)
+def _material_sheet(tools: Tools) -> MaterialSheet:
+    wiring = Wiring(tools.session, tools.ask_pictures, tools.relative)
+    return MaterialSheet(tools.session, tools.ask_picture, tools.swatches, wiring, tools.patterns)
 
 
 PAGES = (
@@ -123,7 +126,7 @@ PAGES = (
         "materials",
         "materials",
         list=_materials,
-        sheet=lambda tools: MaterialSheet(tools.session, tools.ask_picture, tools.swatches, _wiring(tools)),
+        sheet=lambda tools: _material_sheet(tools),
         outlined="things",
     ),
     Page(

@@ -40,6 +40,7 @@ from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
+from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.piecework import SHELF, PieceWork
 from nocturne.ui.portalwork import PortalWork
 from nocturne.ui.projects import Projects
@@ -58,7 +59,18 @@ from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
 # Jobs that need no line of their own.
-_QUIET = ("Autosave", "Clear up", "Read fonts", "Change a proof", "List proofs", "Load", "Look", SHELF, FACING)
+_QUIET = (
+    "Autosave",
+    "Clear up",
+    "Read fonts",
+    "Own patterns",
+    "Change a proof",
+    "List proofs",
+    "Load",
+    "Look",
+    SHELF,
+    FACING,
+)
 
 
 class Window(QMainWindow):
@@ -187,6 +199,7 @@ class Window(QMainWindow):
         self.command_list = cards.CommandList(self)
 
     def _build_pages(self) -> None:
+        self.patterns = PatternShelf(self.session, self.runner, self.files)
         tools = Tools(
             self.session,
             self.choice,
@@ -197,6 +210,7 @@ class Window(QMainWindow):
             ask_picture=self.projects.ask_picture,
             ask_pictures=self.projects.ask_pictures,
             relative=self.files.relative,
+            patterns=self.patterns,
             ask_points=self.projects.ask_points,
             find_openings=self.portals.find,
         )
@@ -420,6 +434,7 @@ class Window(QMainWindow):
         self.finals.start_work()
         self.runner.submit("Clear up", rescue.sweep())
         self.runner.submit("Read fonts", faces.read())
+        self.patterns.read()
         self.renders.request()
 
     def _on_failed(self, error: NocturneError) -> None:

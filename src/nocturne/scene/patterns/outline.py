@@ -70,16 +70,19 @@ def added(steps: Steps, owner: Path, new: Step) -> Steps:
 
 
 def shifted(steps: Steps, path: Path, by: int) -> Steps:
-    """Return steps with one brought above (1) or below (-1) the next one that drives the same."""
+    """Return steps with one brought above (1, or more) or below (-1, or less) others that drive the same."""
     *above, k = path
     siblings = steps if not above else at(steps, tuple(above)).steps
     same = [i for i, step in enumerate(siblings) if step.parameter == siblings[k].parameter]
-    to = same.index(k) + by
-    if not 0 <= to < len(same):
+    at_now = same.index(k)
+    to = min(max(at_now + by, 0), len(same) - 1)
+    if to == at_now:
         return steps
+    moved = [siblings[i] for i in same]
+    moved.insert(to, moved.pop(at_now))
     order = list(siblings)
-    other = same[to]
-    order[k], order[other] = order[other], order[k]
+    for i, step in zip(same, moved):
+        order[i] = step
     if not above:
         return tuple(order)
     return exchanged(steps, tuple(above), with_steps(at(steps, tuple(above)), tuple(order)))

@@ -3,13 +3,15 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from nocturne.scene import edit, signing
 from nocturne.scene.materials import DRIVEN, Material, label_of
 from nocturne.scene.patterns import KINDS, Picture, Step, outline
 from nocturne.scene.patterns.step import TOO_DEEP
+from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.session import Session
+from nocturne.ui.theme import tokens as t
 from nocturne.ui.view.hands.dropping import pictures_in
 from nocturne.ui.widgets.pattern import PatternRow, label_of_field, offer_kinds
 from nocturne.ui.widgets.words import section, soft
@@ -23,9 +25,9 @@ class PatternOutline(QWidget):
 
     pick_wanted = Signal(object)
 
-    def __init__(self, session: Session, browse: Callable[[], str], wiring: Wiring) -> None:
+    def __init__(self, session: Session, browse: Callable[[], str], wiring: Wiring, shelf: PatternShelf) -> None:
         super().__init__()
-        self.session, self._browse, self.wiring = session, browse, wiring
+        self.session, self._browse, self.wiring, self.shelf = session, browse, wiring, shelf
         self.setAcceptDrops(True)
         self.material = ""
         self.rows: list[PatternRow] = []
@@ -37,6 +39,9 @@ class PatternOutline(QWidget):
         self.empty = soft("Nothing drives this material yet: each of its numbers is the same all over.")
         self.empty.setWordWrap(True)
         column.addWidget(self.empty)
+        self.mark = QFrame(self)
+        self.mark.setStyleSheet(f"background: {t.MOON};")
+        self.mark.hide()
         self.list = QVBoxLayout()
         self.list.setSpacing(4)
         column.addLayout(self.list)
@@ -74,6 +79,14 @@ class PatternOutline(QWidget):
         menu.setToolTipsVisible(True)
         offer_kinds(menu, self.add_step)
         menu.aboutToShow.emit()
+        if self.shelf.patterns:
+            menu.addSeparator()
+            kept, gone = menu.addMenu("Own patterns"), QMenu("Take one off the shelf", menu)
+            for pattern in self.shelf.patterns:
+                kept.addAction(pattern.name, lambda pattern=pattern: self.put(self.shelf.step_of(pattern)))
+                gone.addAction(pattern.name, lambda pattern=pattern: self.shelf.remove(pattern))
+            kept.addSeparator()
+            kept.addMenu(gone)
         if self.session.held_step is not None:
             menu.addSeparator()
             menu.addAction(f"What was taken along: {self.session.held_step.title.lower()}", self.put_held)
@@ -163,8 +176,11 @@ class PatternOutline(QWidget):
             self._change(f"Add {new.title.lower()}", outline.added, (), new)
 
     def put_held(self) -> None:
-        """Add the step that was taken along, driving what it drove where this material has that."""
-        held = self.session.held_step
+        """Add the step that was taken along."""
+        self.put(self.session.held_step)
+
+    def put(self, held: Step) -> None:
+        """Add a step of elsewhere, driving what it drove there where this material has that."""
         name = held.parameter if held.parameter in DRIVEN else self._free_parameter()
         self._change("Put a step", outline.added, (), held.model_copy(update={"parameter": name}))
 
@@ -188,6 +204,14 @@ class PatternOutline(QWidget):
         elif what == "take":
             self.session.held_step = step
             self.session.said.emit(f"{step.title} is taken along; put it under “Drive a parameter with…”.", False)
+        elif what == "carry":
+            self._mark(path, payload)
+        elif what == "put down":
+            self.mark.hide()
+            now, to = self._carried_to(path, payload)
+            self._change("Move a step", outline.shifted, path, now - to)
+        elif what == "keep":
+            self.shelf.keep(step, f"{item.name}, {step.known_as.lower()}"[:60])
         elif what == "shift":
             self._change("Move a step", outline.shifted, path, payload)
         elif what == "mix":
@@ -210,6 +234,32 @@ class PatternOutline(QWidget):
             self.session.look_at_step(item.id, path)
         elif what == "fit":
             self._fit(path, step, payload)
+
+    def _carried_to(self, path: outline.Path, y: float) -> tuple[int, int]:
+        """Return where a row is among those that drive the same, from the top, and where it would be at a height."""
+        same = self._beside(path)
+        others = [row for row, place in same if place.path != path]
+        to = sum(row.mapToGlobal(row.rect().center()).y() < y for row in others)
+        return [place.path for _, place in same].index(path), to
+
+    def _beside(self, path: outline.Path) -> list[tuple[PatternRow, outline.Place]]:
+        """Return the rows that drive what one does, from the top."""
+        own = next(place for place in self._places if place.path == path)
+        return [
+            (row, place)
+            for row, place in zip(self.rows, self._places)
+            if place.path[:-1] == path[:-1] and place.step.parameter == own.step.parameter
+        ]
+
+    def _mark(self, path: outline.Path, y: float) -> None:
+        """Draw a line where a carried row would come to lie."""
+        now, to = self._carried_to(path, y)
+        rows = [row for row, _ in self._beside(path)]
+        below = to + (to > now)  # the rows above the mark, with the carried one where it still is
+        at = rows[below].y() - 3 if below < len(rows) else rows[-1].y() + rows[-1].height() + 1
+        self.mark.setGeometry(rows[0].x(), at, self.width(), 2)
+        self.mark.setVisible(to != now)
+        self.mark.raise_()
 
     def _fit(self, path: outline.Path, step: Step, side: str) -> None:
         """Lay a sign on a thing that wears the material: one that is chosen, else the first."""

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
+    QApplication,
     QComboBox,
     QHBoxLayout,
     QLabel,
@@ -148,6 +149,8 @@ class PatternRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.step: Step = Picture()
+        self._held_at: QPointF | None = None
+        self._is_carried = False
         self.depth = 0
         self._drives: tuple[tuple[str, str], ...] = ()
         self._seen: tuple | None = None  # what the small picture shows, and the pictures that went into it
@@ -163,6 +166,30 @@ class PatternRow(QWidget):
         row.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(self._words(), 1)
         self.column.addLayout(row)
+
+    # ---- carrying --------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event) -> None:
+        """Take hold of the row, where nothing else is."""
+        self._held_at = event.position() if event.button() == Qt.MouseButton.LeftButton else None
+
+    def mouseMoveEvent(self, event) -> None:
+        """Carry it up or down, once it is meant."""
+        if self._held_at is None:
+            return
+        if not self._is_carried:
+            way = (event.position() - self._held_at).manhattanLength()
+            self._is_carried = way >= QApplication.startDragDistance()
+        if self._is_carried:
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.asked.emit("carry", event.globalPosition().y())
+
+    def mouseReleaseEvent(self, event) -> None:
+        """Put it down."""
+        was_carried, self._is_carried, self._held_at = self._is_carried, False, None
+        self.unsetCursor()
+        if was_carried:
+            self.asked.emit("put down", event.globalPosition().y())
 
     # ---- layout ----------------------------------------------------------------------------------------------------
 
@@ -276,6 +303,7 @@ class PatternRow(QWidget):
         menu.addSeparator()
         offer("Copy it", "copy")
         offer("Take it along", "take")
+        offer("Keep it as own pattern", "keep")
         offer("Move it up", "shift", 1)
         offer("Move it down", "shift", -1)
         menu.addSeparator()

@@ -17,6 +17,7 @@ from nocturne.scene.materials import Material
 from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.patterns import PatternOutline
 from nocturne.ui.panels.sheets.sheet import Sheet
+from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
@@ -84,7 +85,7 @@ class SwatchStand(QWidget):
 class MaterialSheet(Sheet):
     """Parameters of a material, and the patterns that drive them."""
 
-    def __init__(self, session: Session, browse, swatches: SwatchRoom, wiring: Wiring) -> None:
+    def __init__(self, session: Session, browse, swatches: SwatchRoom, wiring: Wiring, shelf: PatternShelf) -> None:
         super().__init__(
             session,
             "materials",
@@ -113,7 +114,7 @@ class MaterialSheet(Sheet):
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
         self.wiring = wiring
-        self.outline = PatternOutline(session, browse, wiring)
+        self.outline = PatternOutline(session, browse, wiring, shelf)
         self.outline.pick_wanted.connect(self.pick_wanted)
         self.more.addWidget(self.outline)
         session.assets_changed.connect(lambda: self._follow(session.document))

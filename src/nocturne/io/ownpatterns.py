@@ -1,0 +1,109 @@
+"""Own patterns: steps with all that is inside of them, kept for all projects, each in a small file."""
+
+import json
+import os
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import TypeAdapter, ValidationError
+
+from nocturne.errors import BadFile, FileError, NocturneError
+from nocturne.io.atomic import write_text
+from nocturne.io.paths import is_file
+from nocturne.scene.patterns import AnyStep, Picture, Step
+
+SUFFIX = ".pattern.json"
+_MOST_BYTES = 4_000_000
+_STEP = TypeAdapter(AnyStep)
+
+
+@dataclass(frozen=True)
+class OwnPattern:
+    """A kept step: what it is called, and its file."""
+
+    name: str
+    step: Step
+    path: Path
+
+
+def shelf() -> Path:
+    """Return the folder of own patterns."""
+    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
+    return base / "nocturne" / "patterns"
+
+
+def own(folder: Path | None = None) -> tuple[tuple[OwnPattern, ...], list[NocturneError]]:
+    """Return the own patterns by name, and what could not be read."""
+    folder = folder or shelf()
+    try:
+        files = sorted(path for path in folder.iterdir() if path.name.endswith(SUFFIX) and is_file(path))
+    except OSError:
+        return (), []
+    found, refused = [], []
+    for path in files:
+        try:
+            found.append(_read(path))
+        except FileError as error:
+            refused.append(error)
+    return tuple(sorted(found, key=lambda pattern: pattern.name.casefold())), refused
+
+
+def keep(step: Step, name: str, files: Path, folder: Path | None = None) -> OwnPattern:
+    """Keep a step under a name that no other has; its pictures are named by whole paths.
+
+    files: what its paths are relative to now.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written.
+    """
+    folder = folder or shelf()
+    stem = re.sub(r"[^\w\- ]", "", name).strip()[:60] or "Pattern"
+    path, n = folder / f"{stem}{SUFFIX}", 2
+    while path.exists():
+        path, name, n = folder / f"{stem} {n}{SUFFIX}", f"{stem} {n}", n + 1
+    kept = with_paths(step, lambda at: (files / at).resolve().as_posix() if at else at)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        write_text(path, json.dumps({"nocturne_pattern": 1, "name": name, "step": kept.model_dump()}, indent=1))
+    except OSError as error:
+        raise FileError(path, f"it could not be written ({error.strerror or error}).") from error
+    return OwnPattern(name, kept, path)
+
+
+def remove(pattern: OwnPattern) -> None:
+    """Take a pattern off the shelf.
+
+    Raises
+    ------
+    FileError
+        If that is refused.
+    """
+    try:
+        pattern.path.unlink(missing_ok=True)
+    except OSError as error:
+        raise FileError(pattern.path, f"it could not be removed ({error.strerror or error}).") from error
+
+
+def with_paths(step: Step, named: Callable[[str], str]) -> Step:
+    """Return a step, and all inside of it, with the paths of pictures as a function names them."""
+    values: dict[str, object] = {"steps": tuple(with_paths(inner, named) for inner in step.steps)}
+    if isinstance(step, Picture):
+        values["path"] = named(step.path)
+    return step.model_copy(update=values)
+
+
+def _read(path: Path) -> OwnPattern:
+    hint = "Remove the file, and keep the pattern again."
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            raise BadFile(path, "it is too large for a pattern.", hint=hint)
+        raw = json.loads(path.read_text(encoding="utf-8"))
+        return OwnPattern(str(raw["name"]), _STEP.validate_python(raw["step"]), path)
+    except OSError as error:
+        raise FileError(path, f"it could not be read ({error.strerror or error}).") from error
+    except (ValidationError, ValueError, KeyError, TypeError, RecursionError) as error:
+        raise BadFile(path, "it is no pattern of Nocturne.", hint=hint) from error
