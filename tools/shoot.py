@@ -80,6 +80,18 @@ def _patterns(window: Window) -> None:
     sheet.verticalScrollBar().setValue(sheet.outline.mapTo(sheet.widget(), QPoint(0, 0)).y() - 8)
 
 
+def _sign(window: Window) -> None:
+    """Stand before the sign, with the numbers of its letters open."""
+    session = window.session
+    near = {"eye": (0.80, 0.28, 0.98), "target": (0.94, 1.33, 0.91), "focal_mm": 40.0}
+    session.edit(edit.alter, "views", session.document.view.id, **near, label="Before the sign")
+    sheet = window.sheets["materials"]
+    letters = next(row for row in sheet.rows if row.step.kind == "lettering" and row.step.face == "round")
+    letters.picture.setChecked(True)
+    wait(0.5)
+    sheet.verticalScrollBar().setValue(letters.mapTo(sheet.widget(), QPoint(0, 0)).y() - 8)
+
+
 def _bring(window: Window) -> None:
     """Show what is in a model that was made from the demo."""
     folder = Path(tempfile.mkdtemp(prefix="nocturne-shoot-model-"))
@@ -172,6 +184,7 @@ SHOTS = (
     Shot("set", "set", ("things", "orrery-planet-5")),
     Shot("materials", "materials", ("materials", "liquid"), view="flask"),
     Shot("patterns", "materials", ("materials", "bench-board-1"), prepare=_patterns),
+    Shot("sign", "materials", ("materials", "signboard"), prepare=_sign, after=lambda w: w.session.undo()),
     Shot("light", "light", ("lights", "bulb")),
     Shot("focus", "camera", view="orrery", prepare=_focus, after=lambda w: w.session.undo()),
     Shot(
