@@ -16,14 +16,13 @@ from nocturne.ui.choice import Choice
 from nocturne.ui.panels.finish import FinishSheet
 from nocturne.ui.panels.sheets.camera import CameraSheet
 from nocturne.ui.panels.sheets.light import LightSheet
-from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.session import Session
-from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
+from tests.ui.sheets import material_sheet
 from tests.ui.test_widgets import LEFT, drag, type_into
 
 
@@ -147,7 +146,7 @@ def test_things(qtbot, session):
 
 
 def test_materials(qtbot, session):
-    sheet = opened(qtbot, MaterialSheet(session, lambda: "", SwatchRoom()))
+    sheet = opened(qtbot, material_sheet(session, lambda: ""))
     seen = 0
     for material in session.document.materials:
         session.choose("materials", material.id)

@@ -16,12 +16,11 @@ from nocturne.ui.panels import lists
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.outline import Outline, OutlineModel
 from nocturne.ui.panels.sheets.light import LightSheet
-from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.session import Session
-from nocturne.ui.swatchroom import SwatchRoom
 from tests import sets
+from tests.ui.sheets import material_sheet
 from tests.ui.test_widgets import LEFT, type_into
 
 
@@ -169,7 +168,7 @@ def test_a_lights_power_is_typed_in_any_unit_it_can_have(qtbot, session):
 
 
 def test_a_material_sheet_leaves_out_what_has_no_effect(qtbot, session):
-    sheet = MaterialSheet(session, lambda: "wood.png", SwatchRoom())
+    sheet = material_sheet(session, lambda: "wood.png")
     qtbot.addWidget(sheet)
     sheet.show()
     session.choose("materials", "m")

@@ -1,0 +1,14 @@
+"""Sheets on their own, without a window around them."""
+
+from collections.abc import Callable
+
+from nocturne.ui.panels.sheets.material import MaterialSheet
+from nocturne.ui.patternshelf import PatternShelf
+from nocturne.ui.session import Session
+from nocturne.ui.swatchroom import SwatchRoom
+from nocturne.ui.wiring import Wiring
+
+
+def material_sheet(session: Session, browse: Callable[[], str]) -> MaterialSheet:
+    """Return the sheet of a material; nobody is asked for sets of pictures, and nothing is kept on the shelf."""
+    return MaterialSheet(session, browse, SwatchRoom(), Wiring(session, list, str), PatternShelf(session, None, None))
