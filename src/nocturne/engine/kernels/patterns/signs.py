@@ -4,7 +4,6 @@ d signed distance to the edge, below 0 inside; in the step's coordinates. The fi
 """
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, row_f4
 from nocturne.engine.kernels.patterns.emblems import to_emblems
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
@@ -117,25 +116,21 @@ def inked(S, wp, at, b, F, d, size, finest, under):
 
 
 @jit
-def lettering(S, wp, at, b, F, q, size, under):
-    """Return letters, inked."""
-    height = max(f4(F[Steps.LETTERING_HEIGHT]), FINE)
-    head = T.bind_i(S)[b, Pattern.FIRST_ENTRY]
-    d = to_outlines(S, head, q[0] / height, q[1] / height) * height
-    return inked(S, wp, at, b, F, d, size, FINEST * height, under)
+def sign(S, wp, at, b, F, q, size, under):
+    """Return letters or simple shapes, inked: in one function, so that the ink is compiled once."""
+    if T.bind_i(S)[b, Pattern.KIND] == Steps.LETTERING:
+        height = max(f4(F[Steps.LETTERING_HEIGHT]), FINE)
+        d = to_outlines(S, T.bind_i(S)[b, Pattern.FIRST_ENTRY], q[0] / height, q[1] / height) * height
+        finest = FINEST * height
+    else:
+        d = to_emblems(F, q[0], q[1])
+        finest = min(FINEST * f4(F[Steps.EMBLEM_HEIGHT]), f4(F[Steps.EMBLEM_THICKNESS]))
+    return inked(S, wp, at, b, F, d, size, finest, under)
 
 
-@jit
-def emblem(S, wp, at, b, F, q, size, under):
-    """Return simple shapes, inked."""
-    finest = min(FINEST * f4(F[Steps.EMBLEM_HEIGHT]), f4(F[Steps.EMBLEM_THICKNESS]))
-    return inked(S, wp, at, b, F, to_emblems(F, q[0], q[1]), size, finest, under)
-
-
-VALUES = {Steps.LETTERING: lettering, Steps.EMBLEM: emblem}
-choose = by_kind(VALUES)
+VALUES = {Steps.LETTERING: sign, Steps.EMBLEM: sign}
 
 
 def step(S, wp, kind, at, b, F, x, y, z, size):
     """Unit: put out what a step of this family does."""
-    put_out(wp, choose(kind, S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))
+    put_out(wp, sign(S, wp, at, b, row_f4(F), (x, y, z), size, under_it(wp)))
