@@ -25,7 +25,7 @@ WIDTH, GAP, COLOUR, EACH = (
 )
 # Of its height: nothing in a letter is much finer. A soft edge wider than what it bounds would change how much there is
 # of it; seen from farther, each ray finds what lies just there, and many find the mean.
-FINEST = f4(0.04)
+FINEST = f4(0.02)
 COLOURS, FILL, ALL, RAISED, DISTANCE = range(5)
 WHITE = (ONE, ONE, ONE)
 
@@ -124,7 +124,8 @@ def sign(S, wp, at, b, F, q, size, under):
         finest = FINEST * height
     else:
         d = to_emblems(F, q[0], q[1])
-        finest = min(FINEST * f4(F[Steps.EMBLEM_HEIGHT]), f4(F[Steps.EMBLEM_THICKNESS]))
+        least = min(f4(F[Steps.EMBLEM_HEIGHT]), f4(F[Steps.EMBLEM_WIDTH]))
+        finest = min(FINEST * least, HALF * f4(F[Steps.EMBLEM_THICKNESS]))
     return inked(S, wp, at, b, F, d, size, finest, under)
 
 
