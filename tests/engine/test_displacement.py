@@ -14,7 +14,7 @@ from tests import sets
 
 R, HEIGHT = 1.5, 0.9
 PLANE = solids.panel([(-4, -4, 0), (4, -4, 0), (4, 4, 0), (-4, 4, 0)])
-# 1 in the middle, 0 from R on, a cosine's way between: levels of a distance.
+# 1 in the middle, 0 from R on, a straight way between.
 CONE = Distance(parameter="geometry_height", where="solid", high=R, invert=True)
 BUMP = Material(
     id="m",

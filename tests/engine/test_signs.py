@@ -81,6 +81,8 @@ def test_the_light_of_letters_is_the_same_by_sampling_lamps_and_by_chance(sign, 
         document, assets = sets.many(
             [(sets.PLANE, grey, {}), (sets.PLANE, sign, wall)], camera=camera, quality=sets.deep(512)
         )
-        found.append(sets.picture(document, assets, mode=mode).beauty().mean((0, 1)))
+        # One picture scatters by 4 %: what is thin is seldom found.
+        pictures = [sets.picture(document, assets, mode=mode, seed=seed).beauty().mean((0, 1)) for seed in range(5)]
+        found.append(np.mean(pictures, axis=0))
     assert found[0].min() > 0
-    assert found[0] == pytest.approx(found[1], rel=0.12)  # sampling lamps scatters by 4 %
+    assert found[0] == pytest.approx(found[1], rel=0.05)

@@ -52,3 +52,7 @@ def test_what_is_damaged_is_told_and_the_others_are_there(tmp_path):
     assert [p.name for p in found] == ["Good"]
     assert len(refused) == len(odd) + 1
     assert all("no pattern" in str(error) for error in refused)
+    (tmp_path / f"new{ownpatterns.SUFFIX}").write_text(json.dumps({**raw, "nocturne_pattern": 2}))
+    found, refused = ownpatterns.own(tmp_path)
+    assert [p.name for p in found] == ["Good"]
+    assert sum("newer Nocturne" in str(error) for error in refused) == 1

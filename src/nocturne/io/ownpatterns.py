@@ -9,12 +9,13 @@ from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 
-from nocturne.errors import BadFile, FileError, NocturneError
+from nocturne.errors import BadFile, FileError, NewerVersion, NocturneError
 from nocturne.io.atomic import write_text
 from nocturne.io.paths import is_file
 from nocturne.scene.patterns import AnyStep, Picture, Step
 
 SUFFIX = ".pattern.json"
+VERSION = 1
 _MOST_BYTES = 4_000_000
 _STEP = TypeAdapter(AnyStep)
 
@@ -68,7 +69,7 @@ def keep(step: Step, name: str, files: Path, folder: Path | None = None) -> OwnP
     kept = with_paths(step, lambda at: (files / at).resolve().as_posix() if at else at)
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        write_text(path, json.dumps({"nocturne_pattern": 1, "name": name, "step": kept.model_dump()}, indent=1))
+        write_text(path, json.dumps({"nocturne_pattern": VERSION, "name": name, "step": kept.model_dump()}, indent=1))
     except OSError as error:
         raise FileError(path, f"it could not be written ({error.strerror or error}).") from error
     return OwnPattern(name, kept, path)
@@ -102,6 +103,8 @@ def _read(path: Path) -> OwnPattern:
         if path.stat().st_size > _MOST_BYTES:
             raise BadFile(path, "it is too large for a pattern.", hint=hint)
         raw = json.loads(path.read_text(encoding="utf-8"))
+        if raw["nocturne_pattern"] > VERSION:
+            raise NewerVersion(path, "it was kept by a newer Nocturne.", hint="Update Nocturne to use it.")
         return OwnPattern(str(raw["name"]), _STEP.validate_python(raw["step"]), path)
     except OSError as error:
         raise FileError(path, f"it could not be read ({error.strerror or error}).") from error

@@ -6,6 +6,7 @@ import numpy as np
 
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.faces import wearing
 from nocturne.scene.fields import within
 from nocturne.scene.patterns.signs import Emblem, Lettering
 from nocturne.scene.patterns.step import Step
@@ -38,9 +39,8 @@ def fitted(
     """
     if not isinstance(step, Lettering | Emblem):
         return None
-    wearers = [thing for thing in document.things if _wears(thing, material)]
-    order = tuple(first)
-    wearers.sort(key=lambda thing: thing.id not in order)
+    chosen = tuple(first)
+    wearers = sorted(wearing(document, material), key=lambda thing: thing.id not in chosen)
     box = next((found for thing in wearers if (found := own_box(document, assets, thing)) is not None), None)
     if box is None:
         return None
@@ -79,7 +79,3 @@ def own_box(document: Document, assets: Assets, thing: Thing) -> tuple[np.ndarra
     axes = to_set / np.maximum(np.linalg.norm(to_set, axis=0), 1e-12)
     own = mesh.vertices.astype(float) @ (axes.T @ to_set).T
     return own.min(0), own.max(0)
-
-
-def _wears(thing: Thing, material: str) -> bool:
-    return thing.material == material or any(faces.material == material for faces in thing.faces)

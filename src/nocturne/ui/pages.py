@@ -126,7 +126,7 @@ PAGES = (
         "materials",
         "materials",
         list=_materials,
-        sheet=lambda tools: _material_sheet(tools),
+        sheet=_material_sheet,
         outlined="things",
     ),
     Page(

@@ -72,6 +72,11 @@ class Picture(Step):
         return self.path, self.space
 
     @property
+    def unseen(self) -> set[str]:
+        """Return its own fields that count for nothing as it is set: only of normals green points somewhere."""
+        return set() if self.parameter == "geometry_normal" else {"green_down"}
+
+    @property
     def is_plain(self) -> bool:
         """Return True if it repeats, too."""
         return super().is_plain and self.wrap == "periodic" and not (self.hide_repeats or self.green_down)
