@@ -4,6 +4,7 @@ Numba holds the interpreter's lock while it compiles, so compiling in the window
 lights, patterns, and the path loop are compiled in processes at once; each part prints a line when it is done.
 """
 
+import gc
 import os
 import subprocess
 import sys
@@ -22,6 +23,7 @@ WHY = "Nocturne compiles its renderer for this processor. This happens once; lat
 
 def compile_part(part: str) -> None:
     """Compile one part into the cache, in this process."""
+    gc.disable()  # a twentieth of the time, for a process that ends when it is done
     if part == "surfaces":
         from nocturne.engine.kernels import building, units
 

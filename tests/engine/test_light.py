@@ -7,7 +7,6 @@ import pytest
 
 from nocturne.colour.spaces import luminance
 from nocturne.engine.environment import directions, pixel_solid_angles, sky_picture
-from nocturne.engine.kernels import link
 from nocturne.engine.layout import lamp, ray, scratch, vertex
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
@@ -18,7 +17,6 @@ from nocturne.scene.materials import Material
 from nocturne.scene.thing import Thing
 from tests import sets
 from tests.engine import units
-from tests.engine.units import points
 
 # A matt white floor without any reflection shows irradiance divided by pi.
 MATT = Material(id="matt", base_color=(1, 1, 1), specular_weight=0.0, specular_ior=1.0)
@@ -161,7 +159,7 @@ def looked_up(at, row, direction) -> tuple[float, float]:
     """Return the luminance and the density of sampling a direction."""
     row.view(np.uint32)[scratch.LIGHT] = 0
     units.part(row, "RAY", ray.ROW, "DIRECTION")[:] = direction
-    link.compiled["infinite_hit"].ctypes(*at)
+    units.call("infinite_hit", at)
     return float(luminance(units.part(row, "LAMP", lamp.ROW, "RADIANCE"))), float(row[scratch.LAMP + lamp.DENSITY])
 
 
@@ -179,9 +177,9 @@ def test_environment_directions_follow_the_bilinear_picture(engine):
     worth = found[..., 0] / np.maximum(found[..., 1], 1e-9) / whole
     assert np.sqrt((worth**2 * found[..., 1] * solid[:, None]).sum() - 1) < 0.25
     counts = np.zeros((6, 9))
-    for u in points(16384):
+    for u in units.points(16384):
         units.part(row, "RANDOM")[:3] = u[:3]
-        link.compiled["sample_lamp"].ctypes(*at)
+        units.call("sample_lamp", at)
         d, density = row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE].copy(), float(row[scratch.LAMP + lamp.DENSITY])
         counts[int((d[2] * 0.49999 + 0.5) * 6), int((math.atan2(d[1], d[0]) / (2 * math.pi) + 0.5) * 9) % 9] += 1
         if counts.sum() % 64 == 0:
@@ -199,9 +197,9 @@ def test_a_picture_with_a_sun_is_sampled_where_its_lookup_is_bright(engine):
     picture[20, 40] = 60_000
     at, row, _keep = environment(picture)
     worth = []
-    for u in points(8192):
+    for u in units.points(8192):
         units.part(row, "RANDOM")[:3] = u[:3]
-        link.compiled["sample_lamp"].ctypes(*at)
+        units.call("sample_lamp", at)
         c = max(units.part(row, "LAMP", lamp.ROW, "DIRECTION")[2], 0)
         worth.append(
             float(luminance(units.part(row, "LAMP", lamp.ROW, "RADIANCE"))) * c / row[scratch.LAMP + lamp.DENSITY]

@@ -5,7 +5,6 @@ import math
 import numpy as np
 import pytest
 
-from nocturne.engine.kernels import link
 from nocturne.engine.layout import lamp, onward, scratch
 from nocturne.engine.layout import value as layout
 from nocturne.engine.prepare import Preparer
@@ -58,9 +57,9 @@ def hit(material: Material, mu: float, *, ior: float):
     units.part(row, "T")[:], units.part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
     units.part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
     at = prepared.table.ctypes.data, row.ctypes.data
-    link.compiled["read_material"].ctypes(*at)
+    units.call("read_material", at)
     row[scratch.ETA], row[scratch.OUTSIDE], row[scratch.RANDOM] = ior, 1, 0
-    link.compiled["derive_material"].ctypes(*at)
+    units.call("derive_material", at)
     return at, row, ids, prepared
 
 
@@ -83,7 +82,7 @@ def test_samples_follow_their_density(engine, kind, mu):
     counts, weights, dropped = np.zeros((bins_z, bins_phi)), np.zeros(3), 0
     for u in rng.random((n, 4)).astype(np.float32):
         units.part(row, "RANDOM")[:] = u
-        link.compiled["sample_material"].ctypes(*at)
+        units.call("sample_material", at)
         if row[scratch.SAMPLE + onward.DENSITY] <= 0:
             dropped += 1
             continue
@@ -96,7 +95,7 @@ def test_samples_follow_their_density(engine, kind, mu):
         # What evaluation says of this direction is what sampling said.
         density = row[scratch.SAMPLE + onward.DENSITY]
         row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = (x, y, z)
-        link.compiled["evaluate_material"].ctypes(*at)
+        units.call("evaluate_material", at)
         assert row[scratch.EVAL + layout.DENSITY] == pytest.approx(density, rel=2e-3)
     expected, albedo = np.zeros_like(counts), np.zeros(3)
     fine = 14
@@ -106,7 +105,7 @@ def test_samples_follow_their_density(engine, kind, mu):
             phi = ((j + 0.5) / (bins_phi * fine) - 0.5) * 2 * math.pi
             s = math.sqrt(1 - z * z)
             row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = (s * math.cos(phi), s * math.sin(phi), z)
-            link.compiled["evaluate_material"].ctypes(*at)
+            units.call("evaluate_material", at)
             solid = 4 * math.pi / (bins_z * fine * bins_phi * fine)
             expected[i // fine, j // fine] += row[scratch.EVAL + layout.DENSITY] * solid
             value = units.part(row, "EVAL")[: layout.DENSITY].reshape(3, 3).sum(0)
@@ -126,7 +125,7 @@ def test_a_mirror_is_exact(engine):
         Material(id="m", base_metalness=1, base_color=(0.9, 0.6, 0.3), specular_roughness=0), 0.6, ior=1.5
     )
     units.part(row, "RANDOM")[:] = (0.99, 0.3, 0.4, 0.2)
-    link.compiled["sample_material"].ctypes(*at)
+    units.call("sample_material", at)
     assert ids[scratch.SAMPLE + onward.IS_DELTA] == 1
     assert row[scratch.SAMPLE : scratch.SAMPLE + onward.WEIGHT] == pytest.approx((-0.8, 0, 0.6), abs=1e-6)
     assert row[scratch.SAMPLE + onward.WEIGHT] == pytest.approx(0.9 + 0.1 * 0.4**5, rel=0.01)
@@ -135,7 +134,7 @@ def test_a_mirror_is_exact(engine):
 def test_refraction_obeys_snell(engine):
     at, row, ids, _keep = hit(Material(id="m", transmission_weight=1, specular_roughness=0), 0.6, ior=1.5)
     units.part(row, "RANDOM")[:] = (0.99, 0.3, 0.4, 0.999)
-    link.compiled["sample_material"].ctypes(*at)
+    units.call("sample_material", at)
     d = row[scratch.SAMPLE : scratch.SAMPLE + onward.WEIGHT]
     assert ids[scratch.SAMPLE + onward.KIND] == 2
     assert 1.5 * math.hypot(d[0], d[1]) == pytest.approx(0.8, abs=1e-5)

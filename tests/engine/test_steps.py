@@ -5,7 +5,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from nocturne.engine.kernels import link
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import scratch as Scratch
@@ -19,6 +18,7 @@ from nocturne.scene.materials import DRIVEN, Material
 from nocturne.scene.patterns import KINDS, Constant, Fractal, Noise, Ramp, Spot, driven_by
 from nocturne.scene.patterns.step import BLENDS, PLACES
 from tests import sets
+from tests.engine import units
 
 N = 400
 BASE = (0.2, 0.5, 0.7)
@@ -70,7 +70,7 @@ def by_kernel(
             row[Scratch.SPOT + span.start : Scratch.SPOT + span.stop] = values[k]
         row[Scratch.SPOT + layout.MOST] = 1e30
         row[Scratch.SPOT + layout.REACH] = reach
-        link.compiled["drive"].ctypes(*at)
+        units.call("drive", at)
         out[k] = row[Scratch.MAT + target : Scratch.MAT + target + 3]
     return out, replace(spot, seeds=(*map(int, seeds), 0))
 

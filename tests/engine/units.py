@@ -1,5 +1,6 @@
 """One hit of a material, without a picture: what tests of the surface's units share."""
 
+import ctypes
 import math
 
 import numpy as np
@@ -21,6 +22,11 @@ def part(row: np.ndarray, name: str, inner: Row | None = None, inner_name: str =
     return found if inner is None else found[inner.span(inner_name)]
 
 
+def call(name: str, at: tuple[int, int]) -> None:
+    """Call a compiled unit with the addresses of the scene's table and of a work row."""
+    ctypes.CFUNCTYPE(None, ctypes.c_ssize_t, ctypes.c_ssize_t)(link.addresses[name])(*at)
+
+
 class Hit:
     """A material seen at cosine mu from a medium; directions are in its own frame, z the normal."""
 
@@ -39,12 +45,12 @@ class Hit:
         part(row, "N")[:] = part(row, "G")[:] = (0, 0, 1)
         part(row, "T")[:], part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
         part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
-        link.compiled["read_material"].ctypes(*self.at)
+        call("read_material", self.at)
         ior = material.specular_ior
         row[scratch.OUTSIDE] = ior if self.inside and material.is_medium else self.outside
         row[scratch.ETA] = self.outside / ior if self.inside and material.is_medium else ior / self.outside
         row[scratch.RANDOM] = 0
-        link.compiled["derive_material"].ctypes(*self.at)
+        call("derive_material", self.at)
         return self
 
     @property
@@ -56,7 +62,7 @@ class Hit:
         """Return (direction, weight, density, lobe) for four numbers, None for nothing."""
         row = self.row
         part(row, "RANDOM")[:] = u
-        link.compiled["sample_material"].ctypes(*self.at)
+        call("sample_material", self.at)
         at = scratch.SAMPLE
         if row[at + onward.DENSITY] <= 0:
             return None
@@ -67,7 +73,7 @@ class Hit:
         """Return value times cosine, (3, 3) by kind, and the density of a direction."""
         row = self.row
         row[scratch.LAMP : scratch.LAMP + lamp.DISTANCE] = direction
-        link.compiled["evaluate_material"].ctypes(*self.at)
+        call("evaluate_material", self.at)
         density = float(row[scratch.EVAL + layout.DENSITY])
         value = part(row, "EVAL")[: layout.DENSITY].reshape(3, 3).astype(float)
         return (value if density > 0 else value * 0), density

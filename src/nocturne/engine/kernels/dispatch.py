@@ -6,7 +6,7 @@ compiler may inline: a new kind is one entry more.
 
 from collections.abc import Callable, Mapping, Sequence
 
-from nocturne.engine.kernels.jit import generated
+from nocturne.engine.kernels.jit import inlined
 
 
 def by_kind(table: Mapping[int, Callable]) -> Callable:
@@ -28,7 +28,7 @@ def _from_halves(entries: list[tuple[int, Callable]]) -> Callable:
     if len(entries) == 1:
         ((_, function),) = entries
 
-        @generated
+        @inlined
         def only(kind, *arguments):
             return function(*arguments)
 
@@ -37,7 +37,7 @@ def _from_halves(entries: list[tuple[int, Callable]]) -> Callable:
     number = entries[middle][0]
     low, high = _from_halves(entries[:middle]), _from_halves(entries[middle:])
 
-    @generated
+    @inlined
     def choose(kind, *arguments):
         if kind < number:
             return low(kind, *arguments)
@@ -61,7 +61,7 @@ def summed(functions: Sequence[Callable]) -> Callable:
         return last
     first = summed(before)
 
-    @generated
+    @inlined
     def together(*arguments):
         return first(*arguments) + last(*arguments)
 
@@ -88,14 +88,14 @@ def _from_share(pairs: tuple) -> Callable:
     (share, function), *others = pairs
     if not others:
 
-        @generated
+        @inlined
         def take_last(u, before, W, *arguments):
             return function(W, *arguments)
 
         return take_last
     rest = _from_share(tuple(others))
 
-    @generated
+    @inlined
     def take(u, before, W, *arguments):
         p = before + share(W)
         if u < p:

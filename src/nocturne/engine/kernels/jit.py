@@ -13,20 +13,20 @@ from numba.core import cgutils
 from numba.extending import intrinsic
 
 from nocturne.engine.kernels.memory import UNKNOWN, Block, made
+from nocturne.engine.kernels.parts import KernelCompiler, PartCompiler
 from nocturne.engine.types import SCENE, offsets
 from nocturne.film.layout import ARRAYS
 from nocturne.rows import Field
 
 SAFE_MATH = {"nsz", "arcp", "contract", "afn"}
-_OPTIONS = {"nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "cache": True, "_nrt": False}
+_OPTIONS = {"nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "_nrt": False}
+_PART = {**_OPTIONS, "no_cpython_wrapper": True, "no_cfunc_wrapper": True, "pipeline_class": PartCompiler}
 
-jit = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, **_OPTIONS)
+jit = njit(**_PART)
 # For functions with one caller: a call passes each row as seven numbers.
-inlined = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, forceinline=True, **_OPTIONS)
-# For functions made from tables: Numba keeps code by the file and line it was written at, which these share.
-generated = njit(no_cpython_wrapper=True, no_cfunc_wrapper=True, forceinline=True, **{**_OPTIONS, "cache": False})
-unit_options = {"cache": True, "fastmath": SAFE_MATH, "error_model": "numpy"}
-entry_options = _OPTIONS
+inlined = njit(forceinline=True, **_PART)
+entry_options = {**_OPTIONS, "cache": True, "pipeline_class": KernelCompiler}
+unit_options = {**entry_options, "no_cpython_wrapper": True}
 
 f4 = np.float32
 f8 = np.float64

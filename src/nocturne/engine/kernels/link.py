@@ -5,21 +5,21 @@ path loop is imported, and units that are called come before those that call the
 """
 
 from nocturne.engine.kernels import units
-from nocturne.engine.kernels.building import compiled_unit
+from nocturne.engine.kernels.building import address_of_unit
 
 
-def _compiled() -> dict:
+def _compiled() -> dict[str, int]:
     made = {}
     units.bind_rays()
     for name in units.FUNCTIONS:
-        made[name] = compiled_unit(name)
-        units.bind_unit(name, made[name].address)
+        made[name] = address_of_unit(name)
+        units.bind_unit(name, made[name])
     return made
 
 
-compiled = _compiled()
+addresses = _compiled()
 
 
 def bind() -> None:
     """Bind every unit's name to its address in this process."""
-    units.bind_to({name: unit.address for name, unit in compiled.items()})
+    units.bind_to(addresses)

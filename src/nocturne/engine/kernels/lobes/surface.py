@@ -13,7 +13,7 @@ row, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.dispatch import by_share, summed
-from nocturne.engine.kernels.jit import f4, generated, i4, inlined, jit, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.lobes import base, coat, diffuse
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, LEAST_DENSITY, PUT, TRANSMISSION, put_sample
 from nocturne.engine.kernels.lobes.sheet import let_straight
@@ -33,7 +33,7 @@ LEAST_SHARE = f4(0.05)
 def _share_of(lobe):
     at = lobe.SHARE
 
-    @generated
+    @inlined
     def share(W):
         return f4(W[at])
 
@@ -43,7 +43,7 @@ def _share_of(lobe):
 def _weigh_with(lobe):
     at, weight = lobe.SHARE, lobe.weight
 
-    @generated
+    @inlined
     def weigh(W, I):
         W[at] = weight(W, I)
         return f4(W[at])
@@ -54,7 +54,7 @@ def _weigh_with(lobe):
 def _raise_in(lobe):
     at = lobe.SHARE
 
-    @generated
+    @inlined
     def raise_share(W):
         # What is there at all is sampled now and then, however little it seems to be: estimates leave the angle out.
         if f4(W[at]) > ZERO:
@@ -67,7 +67,7 @@ def _raise_in(lobe):
 def _scale_in(lobe):
     at = lobe.SHARE
 
-    @generated
+    @inlined
     def scale(W, k):
         W[at] = f4(W[at]) * k
         return 0
@@ -78,7 +78,7 @@ def _scale_in(lobe):
 def _smooth_in(lobe):
     at, is_sharp = lobe.SHARE, lobe.is_sharp
 
-    @generated
+    @inlined
     def count(W, I):
         return 1 if f4(W[at]) > ZERO and not is_sharp(W, I) else 0
 

@@ -9,7 +9,7 @@ that it is compiled apart.
 
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.dispatch import by_kind
-from nocturne.engine.kernels.jit import generated, jit, row_f4
+from nocturne.engine.kernels.jit import inlined, jit, row_f4
 from nocturne.engine.kernels.patterns import (
     adjust,
     checkerboard,
@@ -42,13 +42,13 @@ FAMILIES |= {number: k + 1 for k, family in enumerate(APART) for number in famil
 _at_hand = by_kind({number: value for family in AT_HAND for number, value in family.VALUES.items()})
 
 
-@generated
+@inlined
 def _here(kind, S, wp, at, b, F, q, size, under):
     return _at_hand(kind, S, wp, at, b, row_f4(F), q, size, under)
 
 
 def _of_unit(unit):
-    @generated
+    @inlined
     def called(kind, S, wp, at, b, F, q, size, under):
         hand_over(wp, under)
         unit(S, wp, kind, at, b, F, q[0], q[1], q[2], size)
