@@ -1,5 +1,7 @@
 """Small sets for tests, and a render of them."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from nocturne.engine.layout import settings as st
@@ -71,6 +73,11 @@ def picture(
     prepared = Preparer().prepare(document, assets, sampling=MODES[mode])
     film = blank_film(prepared)
     return run(render(prepared, film, threads=threads, seed=seed, stop=Stop(), **{"noise": 0.0, **options}))
+
+
+def shifted(mesh: Mesh, by: tuple[float, float, float]) -> Mesh:
+    """Return a mesh moved by metres."""
+    return replace(mesh, vertices=mesh.vertices + np.asarray(by, np.float32))
 
 
 def white_dome(power: float = 1.0) -> Light:

@@ -41,7 +41,7 @@ def _registered(path: str) -> set[str]:
         (
             "scene/patterns",
             "scene/patterns/__init__.py",
-            {"emblems", "evaluate", "hashing", "outline", "step", "tiling"},
+            {"emblems", "evaluate", "hashing", "outline", "step", "tiles", "tiling"},
         ),
         ("scene/forms", "scene/forms/__init__.py", set()),
         (
@@ -52,6 +52,7 @@ def _registered(path: str) -> set[str]:
                 "drive",
                 "emblems",
                 "handing",
+                "normals",
                 "hashing",
                 "machine",
                 "noise",

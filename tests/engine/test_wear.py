@@ -5,7 +5,7 @@ import pytest
 
 from nocturne.scene import solids as forms
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Curvature, Edges, Hollows, Occlusion
+from nocturne.scene.patterns import Curvature, Drips, Edges, Hollows, Occlusion
 from nocturne.scene.shapes import joined
 from tests import sets
 
@@ -80,3 +80,41 @@ def test_a_cylinder_is_as_worn_all_around_as_its_curvature_says(engine):
 def test_a_thin_sheet_is_not_all_edge(engine):
     sheet = forms.rounded_box((1.0, 1.0, 0.02), 1e-4)
     assert seen(sheet, Edges(radius=RADIUS, rays=16), eye=(0, 0, 5))[6:10, 24:40].max() < 0.05
+
+
+def fallen(step, *parts, eye=(0, -5, 0.0), target=(0, 0, 0.0)) -> np.ndarray:
+    """Return (64, 64) of what a step puts out on the first of some meshes, in a picture 2 m wide."""
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,))
+    plain = Material(id="p", base_color=(0, 0, 0))
+    camera = sets.view(eye=eye, target=target, size=(64, 64), projection="orthographic", span_m=2.0)
+    each = [(mesh, plain if k else material, {}) for k, mesh in enumerate(parts)]
+    document, assets = sets.many(each, sets.white_dome(), camera=camera, quality=sets.deep(16))
+    return sets.picture(document, assets).albedo[..., 0]
+
+
+@pytest.mark.parametrize("from_ledge", [False, True])
+def test_drips_run_down_from_an_edge_or_a_ledge_and_fade(from_ledge, engine):
+    """A wall that ends at its top, or on which a ledge stands out: streaks begin there and are as long as they may."""
+    wall = sets.shifted(forms.rounded_box((1.6, 0.2, 1.6), 1e-4), (0, 0, -0.8))
+    step = Drips(radius=0.8, width=0.05, dripping=0.7, lip=0.01)
+    parts, top = (wall,), 0.8
+    if from_ledge:
+        step = Drips(radius=0.6, width=0.05, dripping=0.7, lip=0.01)
+        ledge = sets.shifted(forms.rounded_box((1.7, 0.1, 0.04), 1e-4), (0, -0.12, 0.18))
+        parts, top = (wall, ledge), 0.18
+    found = fallen(step, *parts)
+    z = 1 - (np.arange(64) + 0.5) / 32
+    across = slice(8, 56)
+    strip = lambda low, high: found[(z > top - high) & (z < top - low), across]  # noqa: E731
+    assert strip(0.02, 0.1).max() > 0.6, "they are strongest where they begin"
+    assert strip(0.02, 0.1).mean() > 2 * strip(0.3, 0.4).mean() > 0
+    assert strip(0.7 if from_ledge else 0.9, 0.97).max(initial=0) < 1e-3, "none is longer than the longest"
+    assert strip(0.02, 0.1).std(1).mean() > 0.1, "they are streaks"
+    few = fallen(step.model_copy(update={"dripping": 0.15}), *parts)
+    assert few[:, across].mean() < 0.4 * found[:, across].mean()
+    assert fallen(step, *parts, eye=(0, 0, 5), target=(0, 0, 0.0))[30:34, across].max() < 1e-3, "none on what lies flat"
+
+
+def test_a_middle_of_a_wall_out_of_reach_has_no_drips(engine):
+    wall = forms.panel([(-5, 0, -5), (5, 0, -5), (5, 0, 5), (-5, 0, 5)])
+    assert fallen(Drips(radius=0.5), wall).max() == 0

@@ -9,7 +9,7 @@ from nocturne.cli import projects
 from nocturne.cli.progress import Bar, drive
 from nocturne.errors import NocturneError, UnknownFormat
 from nocturne.jobs import duration, run
-from nocturne.scene import edit
+from nocturne.scene import edit, texturing
 from nocturne.scene.desk import Cue
 from nocturne.scene.document import Document
 from nocturne.scene.outputs import Quality
@@ -29,6 +29,13 @@ def _seed(text: str) -> int:
     value = int(text)
     if not 0 <= value < 1 << 32:
         raise argparse.ArgumentTypeError("a seed is a whole number from 0 to 4294967295")
+    return value
+
+
+def _frame(text: str) -> int:
+    value = int(text)
+    if not 0 <= value <= 999_999:
+        raise argparse.ArgumentTypeError("a frame is a whole number from 0 to 999999")
     return value
 
 
@@ -66,6 +73,7 @@ def add_to(words: argparse._SubParsersAction) -> None:
     word.add_argument("project", help="a .nocturne file, a project's folder, or “demo”")
     word.add_argument("--out", type=Path, required=True, help=".exr: all passes; .png .jpg .tif: the graded view")
     word.add_argument("--view", help="a saved view's name")
+    word.add_argument("--frame", type=_frame, help="of sequences of pictures, such as of a fire")
     word.add_argument("--quality", help="a quality level's name")
     word.add_argument("--size", type=_size, metavar="WxH", help="pixels")
     word.add_argument("--samples", type=_positive, help="stop at this many samples a pixel")
@@ -98,7 +106,7 @@ def add_to(words: argparse._SubParsersAction) -> None:
 
 
 def _run(given: argparse.Namespace) -> int:
-    from nocturne.io import picture
+    from nocturne.io import picture, project
 
     suffix = given.out.suffix.lower()
     if suffix != ".exr" and suffix not in picture.WRITES:
@@ -106,7 +114,12 @@ def _run(given: argparse.Namespace) -> int:
             given.out, "pictures of this kind are not written.", hint=f"Use .exr or one of {', '.join(picture.WRITES)}."
         )
     loaded = projects.opened(given.project)
-    document = loaded.document
+    document, assets = loaded.document, loaded.assets
+    if given.frame is not None:
+        document = texturing.with_frame(document, given.frame)
+        assets = run(project.load_assets(document, loaded.path.parent, known=assets))
+        for problem in set(assets.problems) - set(loaded.assets.problems):
+            print(problem, file=sys.stderr)
     if given.view:
         document = edit.changed(document, active_view=document.named("views", given.view).id)
     if given.quality:
@@ -118,8 +131,8 @@ def _run(given: argparse.Namespace) -> int:
 
     drive(warm())
     with _Interrupts() as wishes:
-        result = _result(given, document, loaded.assets, wishes)
-        for path in _write(given, result, document, loaded.assets.luts, cues):
+        result = _result(given, document, assets, wishes)
+        for path in _write(given, result, document, assets.luts, cues):
             print(path)
     if result.ended == "stopped":
         print(f"Stopped at {result.film.mean_samples:.1f} samples; what was done is in the file.", file=sys.stderr)

@@ -14,10 +14,11 @@ from nocturne.io import image, lut, project
 from nocturne.io.atomic import replacing
 from nocturne.io.beside import beside
 from nocturne.io.models import read as models
-from nocturne.io.paths import is_file, referred, with_paths
+from nocturne.io.paths import files_of, is_file, numbered_files, referred, with_paths
 from nocturne.io.proofs import ABOUT, LIGHT, SETTINGS, THUMB
 from nocturne.jobs import Update
 from nocturne.scene.document import Document
+from nocturne.scene.numbered import is_sequence, is_tiles
 
 _AT_ONCE = 1 << 20
 _FOLDERS = {"model": "models", "picture": "pictures", "table": "tables"}
@@ -29,8 +30,8 @@ _READERS: dict[str, Callable[[Path], object]] = {"model": models.read, "picture"
 def outside(document: Document, folder: Path) -> list[Path]:
     """Return the files that a document names and that do not lie in its folder, as they really lie: links followed."""
     home = folder.resolve()
-    found = {(folder / name).resolve() for name in referred(document)}
-    return sorted(path for path in found if is_file(path) and not path.is_relative_to(home))
+    found = {file.resolve() for name in referred(document) for file in files_of(folder / name)}
+    return sorted(path for path in found if not path.is_relative_to(home))
 
 
 def plan(
@@ -47,8 +48,23 @@ def plan(
     inside: dict[str, str] = {}
     files: dict[str, Path] = {}
     missing: list[str] = []
+    folders: dict[str, Path] = {}  # where numbered pictures come to lie
     for name, kind in sorted(wanted.items()):
         source = Path(os.path.normpath(folder / name))
+        several = numbered_files(source) if kind == "picture" and (is_tiles(name) or is_sequence(name)) else {}
+        if several:
+            own = [file for file in several.values() if file.resolve() not in foreign and _is_what_it_says(file, kind)]
+            if len(own) < len(several):
+                missing.append(name)
+            if not own:
+                continue
+            target, n = f"{_FOLDERS[kind]}/{source.name}", 2
+            while target in folders and folders[target] != source:
+                target = f"{_FOLDERS[kind]}/{n}/{source.name}"
+                n += 1
+            inside[name], folders[target] = target, source
+            files.update({f"{target.rpartition('/')[0]}/{file.name}": file for file in own})
+            continue
         if not is_file(source) or source.resolve() in foreign or not _is_what_it_says(source, kind):
             missing.append(name)
             continue

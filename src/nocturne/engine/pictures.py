@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nocturne.engine.layout import pattern as pat
+from nocturne.scene.patterns.tiles import spread, together
 
 LINE = 64  # bytes
 ACROSS, DOWN = 4, 2  # texels of a tile: eight of eight bytes each are a line
@@ -57,10 +58,12 @@ class _Picture:
     levels: list[np.ndarray]
     sizes: list[tuple[int, int]]
     scale: float
+    spread: tuple[int, int]  # squares of the texture coordinates that it covers, across and up
 
 
 def _encoded(image: np.ndarray) -> _Picture:
-    image = np.maximum(image, 0)
+    covered = spread(image)
+    image = np.maximum(together(image), 0)
     scale = max(float(image.max()), 1e-6)
     levels, sizes = [], []
     while True:
@@ -68,7 +71,7 @@ def _encoded(image: np.ndarray) -> _Picture:
         levels.append(tiled(np.rint(np.sqrt(image / scale) * 65535).astype(np.uint16)))
         sizes.append((width, height))
         if width == height == 1:
-            return _Picture(levels, sizes, scale)
+            return _Picture(levels, sizes, scale, covered)
         image = halved(image)
 
 
@@ -108,7 +111,12 @@ class Pictures:
             ),
             "tex_f": np.stack(
                 [
-                    pat.FLOATS.filled(np.float32, SCALE=picture.scale, SIDE=np.sqrt(np.prod(picture.sizes[0])))
+                    pat.FLOATS.filled(
+                        np.float32,
+                        SCALE=picture.scale,
+                        SIDE=np.sqrt(np.prod(picture.sizes[0]) / np.prod(picture.spread)),
+                        PER_SQUARE=1 / np.asarray(picture.spread),
+                    )
                     for picture in pictures
                 ]
             ),

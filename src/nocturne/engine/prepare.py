@@ -29,7 +29,8 @@ from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import every
-from nocturne.scene.patterns.tiling import even_of
+from nocturne.scene.patterns.tiles import together
+from nocturne.scene.patterns.tiling import Even, even_of
 from nocturne.scene.projection import camera_axes, pixel_ray
 from nocturne.scene.shapes import Mesh
 
@@ -216,6 +217,7 @@ class Preparer:
         glow = tuple(
             (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
         )
+        asks_parts = any(step.asks_parts for m in document.materials for step in every(m.steps) if step.on)
         look = Look.of(view, width)
         drawn = self._keep(
             "drawn",
@@ -228,7 +230,11 @@ class Preparer:
             ),
             lambda: drawn_things(document, assets, look, self._reliefs, self._before("drawn")),
         )
-        meshes = self._keep("meshes", tuple(drawn.meshes), lambda: pack_meshes(drawn.meshes))
+        meshes = self._keep(
+            "meshes",
+            (*drawn.meshes, str(asks_parts)),
+            lambda: pack_meshes(drawn.meshes, with_parts=asks_parts),
+        )
         lights = self._keep(
             "lights",
             # Of the things only those that glow, and how many there are: a moved chair moves no light.
@@ -406,7 +412,7 @@ def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str
     """Return the loaded pictures that materials use, in the order of their slots; some made ready to hide repeats."""
     steps = {step.slot: step for m in materials for step in every(m.steps) if step.picture in assets.images}
     return {
-        slot: even_of(assets.images[step.picture]).spread if step.hide_repeats else assets.images[step.picture]
+        slot: _even(assets.images[step.picture]).spread if step.hide_repeats else assets.images[step.picture]
         for slot, step in steps.items()
     }
 
@@ -414,7 +420,12 @@ def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str
 def _lists(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:
     """Return the ways back of pictures that hide repeats, by their slots."""
     steps = [step for m in materials for step in every(m.steps) if step.picture in assets.images and step.hide_repeats]
-    return {step.slot: even_of(assets.images[step.picture]).table for step in steps}
+    return {step.slot: _even(assets.images[step.picture]).table for step in steps}
+
+
+def _even(image: np.ndarray) -> Even:
+    """Return a picture made ready to hide repeats; a set of tiles as the one picture that it makes."""
+    return even_of(image if image.ndim == 3 else together(image))
 
 
 def _materials(

@@ -48,6 +48,7 @@ _WHERE = {
     "sides": pat.SIDES,
     "cylinder": pat.CYLINDER,
     "ball": pat.BALL,
+    "camera": pat.CAMERA,
 }
 
 
@@ -121,6 +122,7 @@ class Program:
                 SLOT=depth if inner else -1,
                 INTO=into,
                 MOVES=bool(driven & {"repeat", "turn_deg"}),
+                IS_NORMAL=step.parameter == "geometry_normal" and step.is_placed and step.where != "uv",
                 FIRST_ENTRY=self.n_entries,
                 ENTRIES=0 if table is None else len(table),
             )
@@ -157,6 +159,13 @@ def _where(step: Step) -> int:
     return pat.BY_UV_2 if step.where == "uv" and step.uv_set == 2 else _WHERE[step.where]
 
 
+def _per_metre(step: Step) -> float:
+    """Return how much longer a way is in a step's units; of a camera's picture, a metre before it."""
+    if step.where == "camera":
+        return float((step.size[0] * step.size[1]) ** -0.5)
+    return float(np.prod(step.size) ** (-1 / 3))
+
+
 def _floats(step: Step, low: float | None, high: float | None) -> np.ndarray:
     to_u, to_v = step.affine()
     frame = step.frame()
@@ -178,7 +187,7 @@ def _floats(step: Step, low: float | None, high: float | None) -> np.ndarray:
         TO_Y=frame[1, :3],
         TO_Z=frame[2, :3],
         AT_ORIGIN=frame[:, 3],
-        PER_METRE=float(np.prod(step.size) ** (-1 / 3)),
+        PER_METRE=_per_metre(step),
         UNIT=step.size,
     )
     for name in step.own_fields():

@@ -338,7 +338,8 @@ def _dress(thing: Thing) -> tuple:
     return thing.material, thing.faces
 
 
-def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
+def pack_meshes(meshes: list[Mesh], *, with_parts: bool = False) -> dict[str, np.ndarray]:
+    """Return the tables of meshes; with_parts: also which connected part of its mesh each triangle is of."""
     first_triangle = np.cumsum([0, *(len(m.triangles) for m in meshes)])
     first_vertex = np.cumsum([0, *(len(m.vertices) for m in meshes)])
 
@@ -370,8 +371,11 @@ def pack_meshes(meshes: list[Mesh]) -> dict[str, np.ndarray]:
         "tris": np.concatenate([m.triangles for m in meshes]) if meshes else np.zeros((1, 3), np.uint32),
         "mesh_i": np.stack(
             [
-                layout.ROW.filled(np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m, FIRST_REST=r)
+                layout.ROW.filled(
+                    np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m, FIRST_REST=r, HAS_PARTS=with_parts
+                )
                 for t, v, m, r in zip(first_triangle, first_vertex[: max(len(meshes), 1)], firsts, rests)
             ]
         ),
+        "parts": np.concatenate(list(map(faces.parts_of, meshes))) if with_parts and meshes else np.zeros(1, np.int32),
     }

@@ -31,6 +31,7 @@ SCENE = (
     Field("top", "i8", (2,), "addresses of committed top-level RTCScenes: of everything, of clear things; 0: none"),
     Field("corners", "f4", (None, corner.ROW), "vertices of all meshes"),
     Field("tris", "u4", (None, 3), "vertex indices, relative to the mesh's first vertex"),
+    Field("parts", "i4", (None,), "which connected part of its mesh each triangle is of, if that is asked"),
     Field("more", "f4", (None, more.ROW), "what vertices of some meshes carry besides"),
     Field("rest", "f4", (None, 3), "where vertices of some meshes were before relief moved them"),
     Field("mesh_i", "i4", (None, mesh.ROW), "where meshes begin"),

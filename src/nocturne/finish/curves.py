@@ -1,24 +1,8 @@
-"""Curves over stops from middle grey: free ones through points, and the filmic tone curve."""
+"""The filmic tone curve, over stops from middle grey."""
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from nocturne.scene import finish as steps
-
-
-def curve(points: tuple[steps.Point, ...], stops: np.ndarray) -> np.ndarray:
-    """Return a curve's stops out for stops in: monotone between its points, straight on beyond them.
-
-    References
-    ----------
-    Fritsch and Butland, "A method for constructing local monotone piecewise cubic interpolants", 1984.
-    """
-    ordered = sorted(dict(points).items())
-    if len(ordered) < 2:
-        return np.asarray(stops, float)
-    x, y = np.array(ordered).T
-    inside = PchipInterpolator(x, y)(np.clip(stops, x[0], x[-1]))
-    return inside + np.minimum(stops - x[0], 0) + np.maximum(stops - x[-1], 0)
 
 
 def toned(step: steps.Tone, stops: np.ndarray) -> np.ndarray:

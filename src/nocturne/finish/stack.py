@@ -12,9 +12,10 @@ from nocturne.colour.blackbody import white_balance
 from nocturne.colour.lookup import LookUpTable
 from nocturne.colour.spaces import luminance
 from nocturne.finish import kernels, lens
-from nocturne.finish.curves import curve, toned
+from nocturne.finish.curves import toned
 from nocturne.finish.view import config, through_view, view_table
 from nocturne.scene import finish as steps
+from nocturne.scene.curves import curve
 
 _GREY = 0.18
 _N_CURVE = 1025

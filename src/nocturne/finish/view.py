@@ -5,18 +5,11 @@ from functools import cache
 import numpy as np
 import PyOpenColorIO as ocio
 
+from nocturne.colour.named import WORKING_SPACE, config
 from nocturne.finish.kernels import lut_axis
 
-_CONFIG = "cg-config-v4.0.0_aces-v2.0_ocio-v2.5"
 _DISPLAY = "sRGB - Display"
 _VIEWS = {"aces": "ACES 2.0 - SDR 100 nits (Rec.709)", "plain": "Un-tone-mapped"}
-WORKING_SPACE = "ACEScg"
-
-
-@cache
-def config() -> ocio.Config:
-    """Return the colour configuration."""
-    return ocio.Config.CreateFromBuiltinConfig(_CONFIG)
 
 
 @cache

@@ -8,15 +8,18 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
+from nocturne.colour.named import to_working
 from nocturne.colour.spaces import decode_srgb, rec709_to_working
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.models.read import picture_inside
-from nocturne.io.paths import is_file
+from nocturne.io.paths import is_file, numbered_files
 from nocturne.jobs import FAULTS
 from nocturne.scene.files import split
+from nocturne.scene.numbered import is_tiles, place_of
 
 READS = (".exr", ".hdr", ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga")
 LINEAR = (".exr", ".hdr")
+_NAMED = "colour:"
 _CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
 _STARTS = {
     b"\x89PNG": ".png",
@@ -114,7 +117,8 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
 
     space "colour": in the working space (from sRGB encoding, or linear Rec.709 for EXR and HDR without chromaticities
     of their own; ACEScg EXRs stay). "data": numbers as they are. "red", "green", "blue", "alpha": that channel alone,
-    as numbers. A path may lead into a model that holds pictures, after a "#".
+    as numbers. "colour:NAME": colours in a colour space of that name (`colour.named`). A path may lead into a model
+    that holds pictures, after a "#"; where it names a set of tiles, the result is (up, across, h, w, 3).
 
     Raises
     ------
@@ -122,6 +126,8 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
         If it is missing, unknown or damaged.
     """
     path = Path(path)
+    if is_tiles(path.name):
+        return _all_tiles(path, space)
     file, mark, inner = split(str(path), "picture")
     if mark:
         with _taken_out(Path(file), inner) as taken:
@@ -150,9 +156,45 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     if pixels.shape[2] < 3:
         pixels = np.repeat(pixels[..., :1], 3, axis=2)
     pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0), -_MOST, _MOST)
+    if space.startswith(_NAMED):
+        try:
+            return to_working(pixels, space.removeprefix(_NAMED))
+        except ValueError as error:
+            raise BadFile(path, f"{error}.", hint="Choose one of the list, or read it by the file.") from error
     if space != "colour" or (path.suffix.lower() in LINEAR and _is_working(spec)):
         return np.ascontiguousarray(pixels)
     return _in_working_space(pixels, is_encoded=path.suffix.lower() not in LINEAR)
+
+
+def _all_tiles(path: Path, space: str) -> np.ndarray:
+    """Return (up, across, h, w, 3) of a set of tiles: as large as its largest one, black where there is none."""
+    files = numbered_files(path)
+    if not files:
+        raise MissingFile(path, "there is no tile of that name.", hint="Were they moved or renamed?")
+    places = {place_of(number): file for number, file in files.items()}
+    across, up = (1 + max(place[k] for place in places) for k in (0, 1))
+    sizes = [(spec["width"], spec["height"]) for spec in map(describe, places.values())]
+    width, height = (max(size[k] for size in sizes) for k in (0, 1))
+    if across * up * width * height > MOST_PIXELS:
+        raise BadFile(
+            path,
+            f"its tiles are {across} × {up} of {width} × {height} pixels together; {MOST_PIXELS:,} pixels are the most "
+            "that are read.",
+            hint="Make them smaller, or use fewer.",
+        )
+    whole = np.zeros((up, across, height, width, 3), np.float32)
+    for (x, y), file in places.items():
+        whole[y, x] = _sized(read(file, space=space), height, width)
+    return whole
+
+
+def _sized(image: np.ndarray, height: int, width: int) -> np.ndarray:
+    """Return a picture as large as others: a smaller one is drawn larger."""
+    if image.shape[:2] == (height, width):
+        return image
+    spec = oiio.ROI(0, width, 0, height, 0, 1, 0, 3)
+    made = oiio.ImageBufAlgo.resize(oiio.ImageBuf(np.ascontiguousarray(image)), filtername="triangle", roi=spec)
+    return np.asarray(made.get_pixels(oiio.FLOAT), np.float32).reshape(height, width, 3)
 
 
 def _one_channel(spec: oiio.ImageSpec, k: int) -> tuple[int, int]:

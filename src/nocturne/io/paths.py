@@ -10,6 +10,7 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import references, renamed, split
+from nocturne.scene.numbered import is_sequence, is_tiles, pattern_of
 
 
 def is_file(path: Path) -> bool:
@@ -18,6 +19,25 @@ def is_file(path: Path) -> bool:
         return stat.S_ISREG(os.stat(path).st_mode)
     except (OSError, ValueError):
         return False
+
+
+def numbered_files(path: Path) -> dict[int, Path]:
+    """Return the files that a numbered name stands for by their numbers: tiles of a set, or a sequence's frames."""
+    pattern = pattern_of(path.name)
+    try:
+        names = sorted(os.listdir(path.parent))
+    except (OSError, ValueError):
+        return {}
+    found = {int(match[1]): path.parent / name for name in names if (match := pattern.fullmatch(name))}
+    return {number: file for number, file in sorted(found.items()) if is_file(file)}
+
+
+def files_of(path: Path) -> list[Path]:
+    """Return the files that a picture's path in a document leads to: several if it is numbered, or none."""
+    name = str(path)
+    if is_tiles(name) or is_sequence(name):
+        return list(numbered_files(path).values())
+    return [path] if is_file(path) else []
 
 
 def is_utf8(path: Path | str) -> bool:

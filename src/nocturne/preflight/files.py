@@ -4,7 +4,7 @@ import os
 from collections.abc import Iterator
 from pathlib import Path
 
-from nocturne.io.paths import is_file
+from nocturne.io.paths import files_of, is_file
 from nocturne.lettering import faces
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, grading
@@ -64,7 +64,8 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
         yield Finding("missing files", words, "things", things[0].id, tuple(mends))
     for material in document.materials:
         for texture in _pictures_of(material):
-            if not texture.path or is_file(folder / split(texture.path, "picture")[0]):
+            named = texture.picture[0]
+            if not named or files_of(folder / split(named, "picture")[0]):
                 continue
             mends = []
             other = elsewhere(texture.path)
@@ -78,7 +79,7 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
                     )
                 )
             mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_step(d, m, t, None)))
-            words = f"“{material.name}” needs the picture {texture.path}, which is missing."
+            words = f"“{material.name}” needs the picture {named}, which is missing."
             yield Finding("missing files", words, "materials", material.id, tuple(mends))
     for r in references(document):
         if r.part == "lights" and not is_file(folder / r.path):

@@ -65,8 +65,8 @@ class Named:
 class Assets:
     """Loaded files by the names the document uses.
 
-    meshes: by `Thing.mesh`. images: by (path, "colour" or "data"); (h, w, 3) float32, colour in the working space, top
-    row first. luts: look-up tables by path. problems: what could not be loaded and
+    meshes: by `Thing.mesh`. images: by `Step.picture`; (h, w, 3) float32, colour in the working space, top row first;
+    sets of tiles as in `scene.patterns.tiles`. luts: look-up tables by path. problems: what could not be loaded and
     stands in as a placeholder, one sentence each.
     """
 

@@ -6,9 +6,11 @@ import numpy as np
 
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.smoothing import welded
 from nocturne.scene.thing import FaceMaterial, Thing
 
 _MOST_CUTS = 256  # of one mesh: more than it has materials, and few enough that edits do not pile up
+_parts: "weakref.WeakKeyDictionary[Mesh, np.ndarray]" = weakref.WeakKeyDictionary()
 _cut: "weakref.WeakKeyDictionary[Mesh, dict[bytes, tuple[Mesh, np.ndarray]]]" = weakref.WeakKeyDictionary()
 
 
@@ -87,6 +89,28 @@ def materials_of(thing: Thing) -> tuple[str, ...]:
 def wearing(document: Document, material: str) -> list[Thing]:
     """Return the things that wear a material somewhere."""
     return [thing for thing in document.things if material in materials_of(thing)]
+
+
+def parts_of(mesh: Mesh) -> np.ndarray:
+    """Return (m,) int32 of a mesh's triangles: which connected part each is of, the same object each time.
+
+    Triangles are connected by corners in the same place, also across seams and hard edges. Parts are numbered in the
+    order of their first triangles.
+    """
+    made = _parts.get(mesh)
+    if made is None:
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        place = welded(mesh.vertices, 0.0)[mesh.triangles.astype(np.int64)]
+        a, b = place[:, [0, 1]].T.ravel(), place[:, [1, 2]].T.ravel()
+        n = int(place.max()) + 1 if len(place) else 1
+        graph = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(n, n))
+        _, first, whole = np.unique(
+            connected_components(graph, directed=False)[1][place[:, 0]], return_index=True, return_inverse=True
+        )
+        made = _parts[mesh] = np.argsort(np.argsort(first))[whole].astype(np.int32)
+    return made
 
 
 def connected(mesh: Mesh, triangle: int, *, angle_deg: float = 180.0, is_flat: bool = False) -> np.ndarray:

@@ -91,8 +91,8 @@ def described(
 ) -> Any:
     """Return a pydantic field with a description for editors.
 
-    kind: number, whole, colour, vector, lengths, angles, switch, choice, curve, text, lines (of text),
-    face (to letter with), file, hidden.
+    kind: number, whole, colour, vector, lengths, angles, switch, choice, curve (over stops), share curve (from 0 to 1),
+    text, lines (of text), face (to letter with), file, hidden.
     holds: of a field that names a file, what is in it: "model", "picture" or "table".
     """
     extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices), "holds": holds}

@@ -12,6 +12,7 @@ from typing import get_args
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model, file_fields
+from nocturne.scene.numbered import CONTAINERS
 from nocturne.scene.patterns.step import AnyStep
 
 
@@ -29,10 +30,6 @@ class Reference:
     field: str
     holds: str
     path: str
-
-
-# Kinds of models that have pictures inside them, named after a "#".
-CONTAINERS = (".glb", ".gltf", ".usdz")
 
 
 def split(value: str, holds: str) -> tuple[str, str, str]:
@@ -68,7 +65,10 @@ def _inner(item: Model, field: str) -> tuple:
 
 
 def values_named(document: Document) -> set[tuple[str, str, str]]:
-    """Return (what it holds, the field's value, "colour" or "data") of every field that names a file."""
+    """Return (what it holds, the file, how it is read) of every field that names a file, of a sequence one frame's.
+
+    How a picture is read: as `Step.picture` tells it; "colour" where nothing does.
+    """
     return set().union(*(values_of(items) for _, items in _parts(document)))
 
 
@@ -82,7 +82,7 @@ def values_of(items: Sequence[Model]) -> set[tuple[str, str, str]]:
         same = [item for item in items if type(item) is kind]
         for name, holds in own:
             if "space" in kind.model_fields:
-                found |= {(holds, value, space) for value, space in map(attrgetter(name, "space"), same) if value}
+                found |= {(holds, *picture) for picture in map(attrgetter("picture"), same) if picture[0]}
             else:
                 found |= {(holds, value, "colour") for value in set(map(attrgetter(name), same)) if value}
         for field in nested:

@@ -8,11 +8,29 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.fields import within
+from nocturne.scene.numbered import is_sequence
+from nocturne.scene.patterns import Picture, Step
 from nocturne.scene.thing import Thing
 from nocturne.scene.uvs import AS_MADE
 
 _MOST_ASKED = 20_000  # triangles
 FIELDS = ("uv_size", "uv_turn_deg", "uv_shift")
+
+
+def with_frame(document: Document, frame: int) -> Document:
+    """Return the document with every sequence of pictures at one frame."""
+
+    def shown(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+        made = []
+        for step in steps:
+            values = {"steps": shown(step.steps)} if step.steps else {}
+            if isinstance(step, Picture) and is_sequence(step.path):
+                values["frame_number"] = frame
+            made.append(edit.changed(step, **values) if values else step)
+        return tuple(made)
+
+    values = {m.id: {"steps": shown(m.steps)} for m in document.materials if m.steps}
+    return edit.alter_each(document, "materials", values)
 
 
 def turned(document: Document, ids: tuple[str, ...], by_deg: float) -> Document:

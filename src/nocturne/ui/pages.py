@@ -38,6 +38,7 @@ class Tools:
     ask_picture: Callable[[], str]
     ask_pictures: Callable[[], list[str]]
     relative: Callable[[Path], str]
+    folder: Callable[[], Path]
     patterns: PatternShelf
     ask_points: Callable[[], tuple | None]
     find_openings: Callable[[], None]
@@ -109,7 +110,7 @@ def _qualities(tools: Tools) -> QWidget:
 
 
 def _material_sheet(tools: Tools) -> MaterialSheet:
-    wiring = Wiring(tools.session, tools.ask_pictures, tools.relative)
+    wiring = Wiring(tools.session, tools.ask_pictures, tools.relative, tools.folder)
     return MaterialSheet(tools.session, tools.ask_picture, tools.swatches, wiring, tools.patterns)
 
 

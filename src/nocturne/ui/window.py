@@ -210,6 +210,7 @@ class Window(QMainWindow):
             ask_picture=self.projects.ask_picture,
             ask_pictures=self.projects.ask_pictures,
             relative=self.files.relative,
+            folder=self.files.folder,
             patterns=self.patterns,
             ask_points=self.projects.ask_points,
             find_openings=self.portals.find,

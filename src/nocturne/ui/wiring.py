@@ -7,14 +7,18 @@ from nocturne.scene import edit
 from nocturne.scene.document import Document, free_id, free_name
 from nocturne.scene.materials import Material
 from nocturne.scene.picturesets import PictureSet, sets_of, wired
+from nocturne.ui.numbers import Numbers
 from nocturne.ui.session import Session
 
 
 class Wiring:
     """Lets pictures of one stuff drive a material, told apart by how their names end."""
 
-    def __init__(self, session: Session, ask: Callable[[], list[str]], named: Callable[[Path], str]) -> None:
+    def __init__(
+        self, session: Session, ask: Callable[[], list[str]], named: Callable[[Path], str], folder: Callable[[], Path]
+    ) -> None:
         self.session, self._ask, self._named = session, ask, named
+        self.numbers = Numbers(session, folder)
 
     def ask(self, material: str) -> None:
         """Ask for pictures, and let them drive a material."""
@@ -54,7 +58,7 @@ class Wiring:
 
     def _found(self, paths: Sequence[Path]) -> PictureSet | None:
         """Return the set that pictures are, None if they are none, or more than one: then that is said."""
-        sets, unknown = sets_of([path.as_posix() for path in paths])
+        sets, unknown = sets_of(dict.fromkeys(self.numbers.as_set(path.as_posix()) for path in paths))
         if len(sets) == 1:
             return sets[0]
         if sets:

@@ -5,7 +5,8 @@ from nocturne.rows import Part, Row, constants
 WHOLE = Row(Part("FIRST_LEVEL", 1, "among all"), Part("LEVELS", 1, "how many, each half as large as the one before"))
 FLOATS = Row(
     Part("SCALE", 1, "what the largest texel stands for"),
-    Part("SIDE", 1, "pixels along a side of the square as large as it"),
+    Part("SIDE", 1, "pixels along a side of the square as large as it, or as one of its tiles"),
+    Part("PER_SQUARE", 2, "one over how many squares of the texture coordinates it covers, across and up"),
 )
 LEVEL = Row(
     Part("FIRST_TEXEL", 1, "among all"),
@@ -25,7 +26,7 @@ BINDING = Row(
     Part("SLOT", 1, "where its own row was made ready; -1: it is as in the table"),
     Part("INTO", 1, "the slot whose row it drives; -1: the material's row"),
     Part("MOVES", 1, "1 if its repeats or turn are driven"),
-    Part("IS_NORMAL", 1, "1 if it drives the normal"),
+    Part("IS_NORMAL", 1, "1 if it drives the normal and does not lie by texture coordinates"),
     Part("FIRST_ENTRY", 1, "of its list, among all"),
     Part("ENTRIES", 1, "in its list"),
 )
@@ -54,7 +55,7 @@ PLACEMENT = Row(
 )
 ENTRY = 4
 REPLACE, MULTIPLY, PLUS, MINUS, SCREEN, OVERLAY, DODGE, BURN, DARKEN, LIGHTEN, DIFFERENCE = range(11)
-BY_UV, BY_UV_2, SOLID, FLAT, SIDES, CYLINDER, BALL, NOWHERE = range(8)
+BY_UV, BY_UV_2, SOLID, FLAT, SIDES, CYLINDER, BALL, CAMERA, NOWHERE = range(9)
 COPY = -1
 SLOTS = 6  # steps inside of steps
 globals().update(constants(WHOLE, FLOATS, LEVEL, BINDING, PLACEMENT))

@@ -5,6 +5,7 @@ from nocturne.scene.patterns.adjust import (
     Clamp,
     Constant,
     Contrast,
+    Curve,
     Hue,
     Levels,
     Maths,
@@ -21,7 +22,7 @@ from nocturne.scene.patterns.marks import Fibres, Scratches, Spots
 from nocturne.scene.patterns.noises import Cells, Fractal, Noise
 from nocturne.scene.patterns.signs import Emblem, Lettering
 from nocturne.scene.patterns.step import KINDS, AnyStep, Step, every, replaced
-from nocturne.scene.patterns.wear import Curvature, Edges, Hollows, Occlusion
+from nocturne.scene.patterns.wear import Curvature, Drips, Edges, Hollows, Occlusion
 from nocturne.scene.patterns.where import Distance, Facing, Gradient, Normal, Position, Random
 
 __all__ = [
@@ -36,7 +37,9 @@ __all__ = [
     "Constant",
     "Contrast",
     "Curvature",
+    "Curve",
     "Distance",
+    "Drips",
     "Edges",
     "Emblem",
     "Facing",
@@ -83,7 +86,7 @@ _CLASSES: tuple[type[Step], ...] = (
     *(Checker, Brick, Tile, Plank, Wood, Marble, Weave, Knurl, Brushed, Perforated),
     *(Lettering, Emblem),
     *(Gradient, Position, Distance, Normal, Facing, Random, MeshColours),
-    *(Edges, Hollows, Curvature, Occlusion),
-    *(Ramp, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),
+    *(Edges, Hollows, Curvature, Occlusion, Drips),
+    *(Ramp, Curve, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),
 )
 KINDS.update({kind.model_fields["kind"].default: kind for kind in _CLASSES})

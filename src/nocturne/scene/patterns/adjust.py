@@ -5,11 +5,13 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import field_validator
 
+from nocturne.scene.curves import Point, curve
 from nocturne.scene.fields import Colour, described
 from nocturne.scene.patterns.noises import grey
 from nocturne.scene.patterns.step import Step
 
 LUMINANCE = np.array([0.2722287, 0.6740818, 0.0536895])  # of linear ACEScg
+CURVE_ROWS = 64  # of a curve's table
 FLAT = 1e-5  # parts of a colour that differ by less are grey: rounding alone would give it a hue
 
 
@@ -115,6 +117,40 @@ class Ramp(_Adjust):
         k = np.where(way > 1e-9, (t - a[..., 0]) / np.where(way > 1e-9, way, 1.0), 0.0).clip(0, 1)
         k = k if f.style == 0 else k * k * (3 - 2 * k) if f.style == 1 else np.zeros_like(k)
         return a[..., 1:] + (b - a)[..., 1:] * k[..., None]
+
+
+class Curve(_Adjust):
+    """What lies under it, led along a curve that is drawn by hand."""
+
+    title: ClassVar[str] = "Curve"
+    about: ClassVar[str] = "Lifts and lowers what lies under it along a curve drawn by hand."
+
+    kind: Literal["curveadjust"] = "curveadjust"
+    points: tuple[Point, ...] = described(
+        ((0.0, 0.0), (1.0, 1.0)),
+        "Curve",
+        "What lies under it across, 0 to 1; what becomes of it upwards. Each channel alike.",
+        kind="share curve",
+    )
+
+    @field_validator("points")
+    @classmethod
+    def _points_rise(cls, points):
+        if not 2 <= len(points) <= 32:
+            raise ValueError("a curve has 2 to 32 points")
+        if any(not 0 <= v <= 1 for point in points for v in point):
+            raise ValueError("a curve's points lie between 0 and 1")
+        return tuple(sorted(points))
+
+    @property
+    def table(self) -> np.ndarray:
+        """Return (n, 4): the curve's height at even steps from 0 to 1, four in a row."""
+        return np.clip(curve(self.points, np.linspace(0, 1, 4 * CURVE_ROWS)), 0, 1).reshape(-1, 4)
+
+    def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
+        """Return (..., 3) the curve's height at each channel."""
+        heights = self.table.ravel()
+        return np.interp(np.clip(under, 0, 1) * (len(heights) - 1), np.arange(len(heights)), heights)
 
 
 class Levels(_Adjust):

@@ -11,6 +11,7 @@ import numpy as np
 
 from nocturne.scene.patterns.step import Step, every
 
+NEAREST = 1e-6  # metres to a camera that throws a picture
 Images = Mapping[tuple[str, str], np.ndarray]
 
 
@@ -81,6 +82,10 @@ def coordinates(step: Step, f: SimpleNamespace, spot: Spot) -> list[tuple[np.nda
         p = np.stack(
             [np.arctan2(y, x) / (2 * np.pi), np.arcsin(np.clip(z / np.maximum(r, 1e-9), -1, 1)) / np.pi, r], -1
         )
+    elif step.where == "camera":
+        depth = np.maximum(-z, NEAREST)[..., None]
+        seen = np.concatenate([p[..., :2] / depth + 0.5, depth], axis=-1)
+        p = np.where(depth > NEAREST, seen, (2.0, 2.0, NEAREST))
     elif step.where == "sides":
         n = spot.own_normal if step.anchor == "thing" else spot.normal
         turned = frame[:, :3] * np.asarray(step.size)[:, None]
@@ -191,7 +196,7 @@ def sampled(step: Step, images: Images, size: int) -> np.ndarray:
         if image is not None:
             # A picture that is far larger than the small one is thinned out first, else it would be nothing but noise.
             by = max(1, int(max(image.shape[:2]) * extent * max(map(abs, inner.repeat)) / (2 * size)))
-            thin[inner.picture] = np.asarray(image[::by, ::by], float)
+            thin[inner.picture] = np.asarray(image[..., ::by, ::by, :], float)
     spot = Spot.of_patch(size, extent, step.corner)
     ramp = np.broadcast_to((np.arange(size) + 0.5)[:, None] / size, (size, size, 3))
     return step_value(step, spot, ramp, thin)

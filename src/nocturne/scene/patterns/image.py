@@ -5,10 +5,34 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 
 from nocturne.scene.fields import described
+from nocturne.scene.numbered import at_frame, is_sequence, is_tiles
 from nocturne.scene.patterns.step import Step
+from nocturne.scene.patterns.tiles import spread, together
 from nocturne.scene.patterns.tiling import even_of, laid
 
-WRAPS = (("periodic", "Repeats"), ("mirror", "Mirrored"), ("clamp", "Drawn out"), ("constant", "Once"))
+# Of OpenColorIO's own configuration for computer graphics; "" is by the file: EXR and HDR linear, all else as sRGB.
+ENCODINGS = (
+    "sRGB Encoded Rec.709 (sRGB)",
+    "Linear Rec.709 (sRGB)",
+    "ACEScg",
+    "ACES2065-1",
+    "ACEScct",
+    "sRGB Encoded P3-D65",
+    "Linear P3-D65",
+    "Linear Rec.2020",
+    "Gamma 2.2 Encoded Rec.709",
+    "Gamma 2.4 Encoded Rec.709",
+    "Gamma 2.2 Encoded AdobeRGB",
+    "Linear AdobeRGB",
+    "sRGB Encoded AP1",
+)
+WRAPS = (
+    ("periodic", "Repeats"),
+    ("mirror", "Mirrored"),
+    ("clamp", "Drawn out"),
+    ("constant", "Once"),
+    ("under", "Once, over what is under it"),
+)
 
 
 class Picture(Step):
@@ -17,14 +41,15 @@ class Picture(Step):
     title: ClassVar[str] = "Picture"
     about: ClassVar[str] = "A scanned or painted picture."
     family: ClassVar[str] = "Picture"
+    baked: ClassVar[tuple[str, ...]] = ("encoding", "frame_number")
 
     kind: Literal["image"] = "image"
     path: str = described("", "Picture", "Relative to the project.", kind="file", holds="picture")
     space: Literal["colour", "data", "red", "green", "blue", "alpha"] = described(
         "colour",
         "Read as",
-        "Colour: sRGB-encoded. Data: numbers as they are, for roughness, metalness and normals. One channel: of a "
-        "picture that holds several things.",
+        "Colour, or data: numbers as they are, for roughness, metalness and normals. One channel: of a picture that "
+        "holds several things.",
         kind="choice",
         choices=(
             ("colour", "Colour"),
@@ -35,10 +60,18 @@ class Picture(Step):
             ("alpha", "Alpha as data"),
         ),
     )
+    encoding: str = described(
+        "",
+        "Colour space",
+        "What its colours mean, by OpenColorIO's names. By the file: EXR and HDR are linear, all else is sRGB.",
+        kind="choice",
+        choices=(("", "By the file"), *((name, name) for name in ENCODINGS)),
+    )
+    frame_number: int = described(1, "Frame", "Which picture of the sequence.", kind="whole", low=0, high=999_999)
     wrap: Literal[tuple(name for name, _ in WRAPS)] = described(
         "periodic",
         "Beyond its edge",
-        "Repeats, turns back as in a mirror, goes on as at the edge, or is black.",
+        "Repeats, turns back as in a mirror, goes on as at the edge, is black, or shows what is under it.",
         kind="choice",
         choices=WRAPS,
     )
@@ -68,18 +101,23 @@ class Picture(Step):
 
     @property
     def picture(self) -> tuple[str, str]:
-        """Return (path, space) of the picture."""
-        return self.path, self.space
+        """Return (path, space) of the picture: of the frame that is shown, and with the colour space's name, if any."""
+        space = f"colour:{self.encoding}" if self.encoding and self.is_colour else self.space
+        return at_frame(self.path, self.frame_number), space
 
     @property
     def unseen(self) -> set[str]:
         """Return its own fields that count for nothing as it is set: only of normals green points somewhere."""
-        return set() if self.parameter == "geometry_normal" else {"green_down"}
+        unseen = set() if self.parameter == "geometry_normal" else {"green_down"}
+        unseen |= set() if self.is_colour else {"encoding"}
+        return unseen if is_sequence(self.path) else unseen | {"frame_number"}
 
     @property
     def is_plain(self) -> bool:
-        """Return True if it repeats, too."""
-        return super().is_plain and self.wrap == "periodic" and not (self.hide_repeats or self.green_down)
+        """Return True if it is one picture that repeats, too."""
+        is_one = not (is_tiles(self.path) or is_sequence(self.path) or self.encoding)
+        is_laid_plainly = self.wrap == "periodic" and not (self.hide_repeats or self.green_down)
+        return super().is_plain and is_one and is_laid_plainly
 
     @property
     def is_colour(self) -> bool:
@@ -91,10 +129,13 @@ class Picture(Step):
         if f.hide_repeats:
             turn = 0.0 if self.parameter == "geometry_normal" else f.patch_turn
             patch, turn = np.asarray(f.patch, float), np.asarray(turn, float)
-            found = laid(even_of(image), looked_up, q[..., 0], q[..., 1], patch, turn)
+            found = laid(even_of(together(image)), looked_up, q[..., 0], q[..., 1], patch, turn)
         else:
-            u, v, inside = wrapped(q[..., 0], q[..., 1], f.wrap)
-            found = looked_up(image, u, v) * inside[..., None]
+            across, up = spread(image)
+            u, v, inside = wrapped(q[..., 0] / across, q[..., 1] / up, f.wrap)
+            found = looked_up(together(image), u, v) * inside[..., None]
+            if f.wrap == 4:
+                found = found + under * (1 - inside[..., None])
         if f.green_down:
             found = np.stack([found[..., 0], np.maximum(1 - found[..., 1], 0), found[..., 2]], axis=-1)
         return found
@@ -105,7 +146,7 @@ def wrapped(u: np.ndarray, v: np.ndarray, wrap: int) -> tuple[np.ndarray, np.nda
     inside = np.ones(np.shape(u))
     if wrap == 1:
         u, v = (1 - np.abs(1 - np.mod(t, 2)) for t in (u, v))
-    if wrap == 3:
+    if wrap >= 3:
         inside = ((u >= 0) & (u < 1) & (v >= 0) & (v < 1)).astype(float)
     if wrap:
         # Just short of the edge: beyond it the picture would begin anew.

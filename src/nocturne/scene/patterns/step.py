@@ -38,6 +38,7 @@ PLACES = (
     ("sides", "From three sides"),
     ("cylinder", "Around a cylinder"),
     ("ball", "Around a ball"),
+    ("camera", "Thrown from a camera"),
 )
 
 Where = Literal[tuple(name for name, _ in PLACES)]
@@ -100,6 +101,7 @@ class Step(Model):
     family: ClassVar[str] = ""  # under which heading it is offered
     is_placed: ClassVar[bool] = True  # what it puts out depends on where it lies
     asks_shape: ClassVar[bool] = False  # it looks for what is near on the shape
+    asks_parts: ClassVar[bool] = False  # it asks which connected part of the mesh a place is on
     needs_under: ClassVar[bool] = False  # it works on what lies under it
     baked: ClassVar[tuple[str, ...]] = ()  # fields that go into its list, so that nothing can drive them
     sections: ClassVar[dict[str, tuple[str, ...]]] = {}  # its own fields by headings, if they are many
@@ -216,7 +218,10 @@ class Step(Model):
         return np.array([[rx * c, -ry * s, self.offset[0]], [rx * s, ry * c, self.offset[1]]])
 
     def frame(self) -> np.ndarray:
-        """Return the (3, 4) matrix from metres of its space to units about its origin: tilt, then size."""
+        """Return the (3, 4) matrix from metres of its space to units about its origin: tilt, then size.
+
+        A camera stands in the origin and looks along -z; its size is that of its picture a metre before it.
+        """
         x, y, z = np.radians(self.tilt)
         about_x = np.array([[1, 0, 0], [0, np.cos(x), -np.sin(x)], [0, np.sin(x), np.cos(x)]])
         about_y = np.array([[np.cos(y), 0, np.sin(y)], [0, 1, 0], [-np.sin(y), 0, np.cos(y)]])

@@ -9,6 +9,8 @@ from nocturne.scene.patterns.hashing import hashed
 from nocturne.scene.patterns.noises import grey
 from nocturne.scene.patterns.step import Step, Where, lies_by
 
+PART = 7919  # between the seeds of a mesh's parts
+
 
 class _Where(Step):
     family: ClassVar[str] = "Where and what"
@@ -136,25 +138,31 @@ class Normal(_Where):
 
 
 class Random(_Where):
-    """A number, or a colour, of each thing's or each copy's own."""
+    """A number, or a colour, of each thing's, each copy's or each connected part's own."""
 
     title: ClassVar[str] = "Random by thing"
-    about: ClassVar[str] = "A number or colour of each thing's, or each scattered copy's, own."
+    about: ClassVar[str] = "A number or colour of each thing's, each scattered copy's or each connected part's own."
     is_placed: ClassVar[bool] = False
 
     kind: Literal["random"] = "random"
-    of: Literal["thing", "copy"] = described(
+    of: Literal["thing", "copy", "part"] = described(
         "copy",
         "Differs by",
-        "Thing: all its copies alike. Copy: each its own.",
+        "Thing: all its copies alike. Copy: each its own. Part: what hangs together in a mesh has its own.",
         kind="choice",
-        choices=(("thing", "Thing"), ("copy", "Copy")),
+        choices=(("thing", "Thing"), ("copy", "Copy"), ("part", "Part")),
     )
     in_colour: bool = described(False, "In colour", "Three numbers, not one.", kind="switch")
     seed: int = described(0, "Seed", "Another draw.", kind="whole", low=0, high=9999)
 
+    @property
+    def asks_parts(self) -> bool:
+        """Return True if each connected part is to have its own."""
+        return self.of == "part"
+
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
         """Return (..., 3) random numbers, 0..1."""
-        thing, copy = spot.seeds[:2]
-        a, b, c = hashed(np.asarray(thing), np.asarray(copy if f.of == 1 else 0), np.round(np.asarray(f.seed, float)))
+        thing, copy, part = spot.seeds
+        seed = np.round(np.asarray(f.seed, float)) + (part * PART if f.of == 2 else 0)
+        a, b, c = hashed(np.asarray(thing), np.asarray(copy if f.of >= 1 else 0), seed)
         return np.broadcast_to(np.stack([a, b, c] if f.in_colour else [a, a, a], axis=-1), under.shape)

@@ -267,7 +267,7 @@ class MaterialList(ListPanel):
         for step in item.steps:
             image = self.session.assets.images.get(step.picture)
             if step.parameter == "base_color" and image is not None:
-                return swatch_icon(tuple(image[::16, ::16].mean((0, 1))))
+                return swatch_icon(tuple(image[..., ::16, ::16, :].reshape(-1, 3).mean(0)))
         return swatch_icon(item.transmission_color if item.transmission_weight > 0.5 else item.base_color)
 
     def showEvent(self, event) -> None:

@@ -9,6 +9,7 @@ from nocturne.scene import edit, signing
 from nocturne.scene.materials import DRIVEN, Material, label_of
 from nocturne.scene.patterns import KINDS, Picture, Step, outline
 from nocturne.scene.patterns.step import TOO_DEEP
+from nocturne.scene.throwing import thrown
 from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
@@ -28,6 +29,7 @@ class PatternOutline(QWidget):
     def __init__(self, session: Session, browse: Callable[[], str], wiring: Wiring, shelf: PatternShelf) -> None:
         super().__init__()
         self.session, self._browse, self.wiring, self.shelf = session, browse, wiring, shelf
+        self.numbers = wiring.numbers
         self.setAcceptDrops(True)
         self.material = ""
         self.rows: list[PatternRow] = []
@@ -196,7 +198,15 @@ class PatternOutline(QWidget):
         elif what == "browse":
             file = self._browse()
             if file:
-                self._set(path, edit.changed(step, path=file))
+                self._set(path, edit.changed(step, **self.numbers.read_as(file)))
+        elif what in ("one", "tiles", "frames"):
+            self._set(path, self.numbers.read(step, what))
+        elif what == "throw":
+            new = thrown(step, self.session.document.view)
+            if new is None:
+                self.session.said.emit("A panorama's camera throws no picture; choose another view.", True)
+            else:
+                self._set(path, new)
         elif what == "remove":
             self._change("Remove a step", outline.exchanged, path)
         elif what == "copy":
@@ -281,7 +291,8 @@ class PatternOutline(QWidget):
         if not file:
             return None
         is_colour = parameter.endswith("_color") if is_colour is None else is_colour
-        return Picture(parameter=parameter, path=file, space="colour" if is_colour else "data", **blend)
+        values = {**self.numbers.read_as(file), "space": "colour" if is_colour else "data", **blend}
+        return Picture(parameter=parameter, **values)
 
     def _free_parameter(self) -> str:
         """Return the first parameter that nothing drives yet."""

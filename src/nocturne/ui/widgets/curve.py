@@ -1,4 +1,4 @@
-"""The curve editor: points over stops from middle grey, with the picture's brightness behind them."""
+"""The curve editors: points over stops from middle grey with the picture's brightness behind them, or from 0 to 1."""
 
 import itertools
 
@@ -7,13 +7,12 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from nocturne.finish.curves import curve
-from nocturne.scene.finish import CURVE_HIGH, CURVE_LOW, STRAIGHT, Point
+from nocturne.scene.curves import curve
+from nocturne.scene.finish import CURVE_HIGH, CURVE_LOW, Point
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 
 _drags = itertools.count(1)
-_APART = 0.15  # stops that points keep between them
 _GRAB = 9.0  # pixels
 _INSET = 10.0
 _KEYS = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
@@ -28,6 +27,11 @@ class CurveEditor(QWidget):
 
     edited = Signal(object, object)
     committed = Signal(object, object)
+    low, high = CURVE_LOW, CURVE_HIGH
+    apart = 0.15  # that points keep between them
+    steps = 0.2, 0.02  # of the keys, and finely
+    lines = tuple(range(int(CURVE_LOW), int(CURVE_HIGH) + 1, 2))
+    only_rises = True
 
     def __init__(self, name: str, *, help: str = "") -> None:
         super().__init__()
@@ -37,7 +41,7 @@ class CurveEditor(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(140, 150)
         self.setMouseTracking(True)
-        self.points: tuple[Point, ...] = STRAIGHT
+        self.points: tuple[Point, ...] = ((self.low, self.low), (self.high, self.high))
         self.chosen = 0
         self._histogram: np.ndarray | None = None
         self._drag: tuple[int, object] | None = None
@@ -66,17 +70,17 @@ class CurveEditor(QWidget):
 
     def at(self, point: Point) -> QPointF:
         """Return where a point lies in the widget."""
-        room, reach = self._room(), CURVE_HIGH - CURVE_LOW
+        room, reach = self._room(), self.high - self.low
         return QPointF(
-            room.left() + (point[0] - CURVE_LOW) / reach * room.width(),
-            room.bottom() - (point[1] - CURVE_LOW) / reach * room.height(),
+            room.left() + (point[0] - self.low) / reach * room.width(),
+            room.bottom() - (point[1] - self.low) / reach * room.height(),
         )
 
     def _stops(self, at: QPointF) -> Point:
-        room, reach = self._room(), CURVE_HIGH - CURVE_LOW
-        x = CURVE_LOW + (at.x() - room.left()) / room.width() * reach
-        y = CURVE_LOW + (room.bottom() - at.y()) / room.height() * reach
-        return min(max(x, CURVE_LOW), CURVE_HIGH), min(max(y, CURVE_LOW), CURVE_HIGH)
+        room, reach = self._room(), self.high - self.low
+        x = self.low + (at.x() - room.left()) / room.width() * reach
+        y = self.low + (room.bottom() - at.y()) / room.height() * reach
+        return min(max(x, self.low), self.high), min(max(y, self.low), self.high)
 
     def _near(self, at: QPointF) -> int | None:
         for i, point in enumerate(self.points):
@@ -87,12 +91,12 @@ class CurveEditor(QWidget):
     # ---- changes ---------------------------------------------------------------------------------------------------
 
     def _moved(self, i: int, to: Point) -> tuple[Point, ...]:
-        """Return the points with one moved, kept between its neighbours so that the curve never turns back."""
+        """Return the points with one moved, kept between its neighbours."""
         points = list(self.points)
-        low_x = points[i - 1][0] + _APART if i else CURVE_LOW
-        high_x = points[i + 1][0] - _APART if i + 1 < len(points) else CURVE_HIGH
-        low_y = points[i - 1][1] if i else CURVE_LOW
-        high_y = points[i + 1][1] if i + 1 < len(points) else CURVE_HIGH
+        low_x = points[i - 1][0] + self.apart if i else self.low
+        high_x = points[i + 1][0] - self.apart if i + 1 < len(points) else self.high
+        low_y = points[i - 1][1] if i and self.only_rises else self.low
+        high_y = points[i + 1][1] if i + 1 < len(points) and self.only_rises else self.high
         points[i] = (round(min(max(to[0], low_x), high_x), 3), round(min(max(to[1], low_y), high_y), 3))
         return tuple(points)
 
@@ -113,7 +117,7 @@ class CurveEditor(QWidget):
         merge, i = ("curve", next(_drags)), self._near(event.position())
         if i is None:
             to = self._stops(event.position())
-            if any(abs(to[0] - x) < _APART for x, _ in self.points):
+            if any(abs(to[0] - x) < self.apart for x, _ in self.points):
                 return
             i = sum(x < to[0] for x, _ in self.points)
             points = (*self.points[:i], to, *self.points[i:])
@@ -154,7 +158,7 @@ class CurveEditor(QWidget):
 
     def keyPressEvent(self, event) -> None:
         """Choose, move and remove points by keys."""
-        step = 0.02 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.2
+        step = self.steps[bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)]
         x, y = self.points[self.chosen]
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.chosen = (self.chosen + (1 if event.key() == Qt.Key.Key_Right else -1)) % len(self.points)
@@ -178,16 +182,16 @@ class CurveEditor(QWidget):
         if self._histogram is not None and self._histogram.max() > 0:
             self._draw_histogram(painter, room)
         painter.setFont(font(9))
-        for stop in range(int(CURVE_LOW), int(CURVE_HIGH) + 1, 2):
+        for stop in self.lines:
             at = self.at((stop, stop))
             painter.setPen(QPen(QColor(t.LINE if stop else "#6a6a6a"), 1))
             painter.drawLine(QPointF(at.x(), room.top()), QPointF(at.x(), room.bottom()))
             painter.drawLine(QPointF(room.left(), at.y()), QPointF(room.right(), at.y()))
             painter.setPen(QColor(t.INK_SOFT))
-            label = f"{stop:+d}" if stop else "grey"
+            label = self.label_of(stop)
             painter.drawText(QRectF(at.x() - 16, room.bottom() + 2, 32, 14), Qt.AlignmentFlag.AlignCenter, label)
-        stops = np.linspace(CURVE_LOW, CURVE_HIGH, 120)
-        line = [self.at((x, y)) for x, y in zip(stops, np.clip(curve(self.points, stops), CURVE_LOW, CURVE_HIGH))]
+        stops = np.linspace(self.low, self.high, 120)
+        line = [self.at((x, y)) for x, y in zip(stops, np.clip(curve(self.points, stops), self.low, self.high))]
         painter.setPen(QPen(QColor(t.INK), 1.6))
         painter.drawPolyline(QPolygonF(line))
         for i, point in enumerate(self.points):
@@ -198,6 +202,10 @@ class CurveEditor(QWidget):
             painter.setPen(QPen(QColor(t.MOON), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(room)
+
+    def label_of(self, line: float) -> str:
+        """Return what is written at a line of the scale."""
+        return f"{line:+d}" if line else "grey"
 
     def _draw_histogram(self, painter: QPainter, room: QRectF) -> None:
         share = np.sqrt(self._histogram / self._histogram.max())
@@ -210,3 +218,17 @@ class CurveEditor(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.RAISED))
         painter.drawPolygon(QPolygonF(shape))
+
+
+class ShareCurveEditor(CurveEditor):
+    """A curve from numbers between 0 and 1 to such numbers; it may fall as well as rise."""
+
+    low, high = 0.0, 1.0
+    apart = 0.01
+    steps = 0.05, 0.005
+    lines = (0, 0.25, 0.5, 0.75, 1)
+    only_rises = False
+
+    def label_of(self, line: float) -> str:
+        """Return what is written at a line of the scale."""
+        return f"{line:g}"

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 
 from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
-from nocturne.ui.widgets.curve import CurveEditor
+from nocturne.ui.widgets.curve import CurveEditor, ShareCurveEditor
 from nocturne.ui.widgets.face import FaceChoice
 from nocturne.ui.widgets.lines import LinesEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
@@ -18,6 +18,7 @@ from nocturne.ui.widgets.words import section
 
 _DRAWN = {
     "curve": CurveEditor,
+    "share curve": ShareCurveEditor,
     "profile": ProfileEditor,
     "openings": OpeningsEditor,
     "stops": RampEditor,

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.errors import SceneError
 from nocturne.scene import edit
+from nocturne.scene.numbered import as_sequence, as_tiles, is_sequence, is_tiles
 from nocturne.scene.patterns import KINDS, Constant, Emblem, Lettering, Mix, Picture, Step, every, sampled
 from nocturne.scene.patterns.evaluate import Images
 from nocturne.scene.signing import SIDES
@@ -284,6 +285,14 @@ class PatternRow(QWidget):
 
         if isinstance(self.step, Picture):
             offer("Choose another picture…", "browse")
+            if is_tiles(self.step.path) or is_sequence(self.step.path):
+                offer("Read it as one picture", "one")
+            elif self.step.path:
+                if as_tiles(self.step.path):
+                    offer("Read it as a set of tiles", "tiles")
+                if as_sequence(self.step.path)[0]:
+                    offer("Read it as a sequence of frames", "frames")
+            offer("Throw it from this view's camera", "throw")
         offer("Show only this on the thing", "alone")
         if isinstance(self.step, Lettering | Emblem) and self.depth == 0:
             sides = menu.addMenu("Fit it to the thing, laid on")

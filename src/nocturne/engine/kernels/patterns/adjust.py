@@ -102,6 +102,28 @@ def ramp(S, wp, at, b, F, q, size, under):
 
 
 @jit
+def height_of(R, first, steps, x):
+    """Return a curve's height at x, 0..1: between two of its even steps, four in a row."""
+    at = clamped(x, ZERO, ONE) * f4(steps - 1)
+    k = min(i4(at), i4(steps - 2))
+    low = f4(R[first + (k >> 2), k & 3])
+    return mixed(low, f4(R[first + ((k + 1) >> 2), (k + 1) & 3]), at - f4(k))
+
+
+@jit
+def led(S, wp, at, b, F, q, size, under):
+    """Return the curve's height at each channel of what lies under."""
+    first = T.bind_i(S)[b, Pattern.FIRST_ENTRY]
+    steps = 4 * T.bind_i(S)[b, Pattern.ENTRIES]
+    R = T.entries(S)
+    return (
+        height_of(R, first, steps, under[0]),
+        height_of(R, first, steps, under[1]),
+        height_of(R, first, steps, under[2]),
+    )
+
+
+@jit
 def level(F, x):
     low = f4(F[Steps.RANGE_INLOW])
     way = f4(F[Steps.RANGE_INHIGH]) - low
@@ -201,6 +223,7 @@ VALUES = {
     Steps.CONSTANT: constant,
     Steps.MIX: mix,
     Steps.RAMP: ramp,
+    Steps.CURVEADJUST: led,
     Steps.RANGE: levels,
     Steps.CLAMP: held,
     Steps.HSVADJUST: turned,

@@ -15,7 +15,7 @@ from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
 NUMBER = Steps.IMAGE
-MIRROR, ONCE = 1, 3
+MIRROR, ONCE, OVER = 1, 3, 4
 STEPS, HEAD = 256, 3  # of the way back
 INV_ROOT_3, HALF_ROOT_3 = f4(1 / math.sqrt(3)), f4(math.sqrt(3) / 2)
 LEAST = f4(1e-6)
@@ -71,13 +71,19 @@ def texture(S, t, u, v, size):
 
 
 @jit
+def over_all(S, t, u, v):
+    """Return coordinates over all tiles of picture t: it may be a set of them."""
+    return u * f4(T.tex_f(S)[t, Pattern.PER_SQUARE]), v * f4(T.tex_f(S)[t, Pattern.PER_SQUARE + 1])
+
+
+@jit
 def wrapped(u, v, wrap):
     """Return coordinates brought into one picture as a way of wrapping tells, and 0 where there is none."""
     inside = ONE
     if wrap == MIRROR:
         u = ONE - abs(ONE - (u - TWO * whole_below(u * HALF)))
         v = ONE - abs(ONE - (v - TWO * whole_below(v * HALF)))
-    if wrap == ONCE and not (ZERO <= u < ONE and ZERO <= v < ONE):
+    if wrap >= ONCE and not (ZERO <= u < ONE and ZERO <= v < ONE):
         inside = ZERO
     if wrap != 0:
         # Just short of the edge: beyond it the picture would begin anew.
@@ -91,8 +97,10 @@ def ask(S, b, F, u, v, size):
     """Ask for the texels that `value` will read."""
     if f4(F[Steps.IMAGE_HIDE_REPEATS]) > HALF:
         return
+    t = T.bind_i(S)[b, Pattern.TEXTURE]
+    u, v = over_all(S, t, u, v)
     u, v, _ = wrapped(u, v, i4(F[Steps.IMAGE_WRAP]))
-    a, _, _, d, _, _ = around(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size)
+    a, _, _, d, _, _ = around(S, t, u, v, size)
     ask_for(texels_at(S) + TEXEL_BYTES * a)
     ask_for(texels_at(S) + TEXEL_BYTES * d)
 
@@ -166,7 +174,9 @@ def without_repeats(S, b, F, u, v, size):
 @jit
 def value(S, wp, at, b, F, q, size, under):
     """Return the value of step b's picture at q."""
-    found = as_it_is(S, wp, at, b, F, q, size)
+    found, inside = as_it_is(S, wp, at, b, F, q, size)
+    if inside == ZERO and i4(F[Steps.IMAGE_WRAP]) == OVER:
+        return under
     if f4(F[Steps.IMAGE_GREEN_DOWN]) > HALF:
         return found[0], max(ONE - found[1], ZERO), found[2]
     return found
@@ -174,12 +184,14 @@ def value(S, wp, at, b, F, q, size, under):
 
 @jit
 def as_it_is(S, wp, at, b, F, q, size):
-    """Return the value of step b's picture at q, whichever way its green points."""
+    """Return the value of step b's picture at q, whichever way its green points, and 0 where there is none, else 1."""
     size = min(size, f4(row_f4(wp)[at + Spot.MOST]))
+    t = T.bind_i(S)[b, Pattern.TEXTURE]
+    u, v = over_all(S, t, q[0], q[1])
     if f4(F[Steps.IMAGE_HIDE_REPEATS]) > HALF:
-        return without_repeats(S, b, F, q[0], q[1], size)
-    u, v, inside = wrapped(q[0], q[1], i4(F[Steps.IMAGE_WRAP]))
-    return scaled(texture(S, T.bind_i(S)[b, Pattern.TEXTURE], u, v, size), inside)
+        return without_repeats(S, b, F, u, v, size), ONE
+    u, v, inside = wrapped(u, v, i4(F[Steps.IMAGE_WRAP]))
+    return scaled(texture(S, t, u, v, size), inside), inside
 
 
 VALUES = {NUMBER: value}

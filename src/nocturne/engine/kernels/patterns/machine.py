@@ -11,6 +11,7 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import address_of, f4, i4, inlined, jit, row_f4
 from nocturne.engine.kernels.patterns import image
 from nocturne.engine.kernels.patterns.blend import blended
+from nocturne.engine.kernels.patterns.normals import turned_to_uv
 from nocturne.engine.kernels.patterns.places import own_normal, own_place
 from nocturne.engine.kernels.patterns.steps import value_of_kind
 from nocturne.engine.kernels.vectors import (
@@ -18,6 +19,7 @@ from nocturne.engine.kernels.vectors import (
     INV_PI,
     ONE,
     PI,
+    TWO,
     ZERO,
     added,
     clamped,
@@ -32,6 +34,7 @@ from nocturne.engine.layout import spot as Spot
 WIDTH = Pattern.PLACEMENT.width
 rows_at = address_of["bind_f"]
 LEAST = f4(1e-6)
+NEAREST = f4(1e-6)  # to a camera that throws a picture
 
 
 @jit
@@ -85,7 +88,15 @@ def in_frame(F, p, s):
 
 @jit
 def around(where, p):
-    """Return coordinates around a cylinder or a ball: parts of the whole way round, and up."""
+    """Return coordinates around a cylinder or a ball: parts of the whole way round, and up. Or in a camera's picture.
+
+    What is behind the camera is beyond its picture.
+    """
+    if where == Pattern.CAMERA:
+        depth = -p[2]
+        if depth < NEAREST:
+            return (TWO, TWO, NEAREST)
+        return (p[0] / depth + HALF, p[1] / depth + HALF, depth)
     turn = math.atan2(p[1], p[0]) * HALF * INV_PI
     if where == Pattern.CYLINDER:
         return (turn, p[2], math.sqrt(p[0] * p[0] + p[1] * p[1]))
@@ -129,6 +140,7 @@ def placed_value(S, W, wp, at, b, row, under):
     z = ZERO
     size = ZERO
     p = (ZERO, ZERO, ZERO)
+    apart = p
     n = (ZERO, ZERO, ONE)
     sides = 1
     if where <= Pattern.BY_UV_2:
@@ -136,6 +148,7 @@ def placed_value(S, W, wp, at, b, row, under):
     elif where != Pattern.NOWHERE:
         is_set = B[b, Pattern.IN_SET] != 0
         p = in_frame(F, load(W, at + Spot.REST) if is_set else own_place(S, wp, at), ONE)
+        apart = p
         if where == Pattern.SIDES:
             sides = 3
             n = in_frame(F, load(W, at + Spot.N) if is_set else own_normal(S, wp, at), ZERO)
@@ -150,8 +163,12 @@ def placed_value(S, W, wp, at, b, row, under):
             if where >= Pattern.SOLID and where != Pattern.NOWHERE:
                 q = seen_from(side, p, n) if sides == 3 else p
                 reach = f4(W[at + Spot.REACH]) * f4(F[Pattern.PER_METRE])
+                if where == Pattern.CAMERA:
+                    reach = reach / q[2]
                 x, y, z, size = moved(S, b, F, q[0], q[1], q[2], reach)
             t = value_of_kind(family, kind, S, wp, at, b, row, (x, y, z), size, under)
+            if B[b, Pattern.IS_NORMAL] != 0:
+                t = turned_to_uv(S, wp, b, at, F, where, side, apart, n, t)
             whole = added(whole, scaled(t, share))
     if f4(F[Pattern.IS_INVERTED]) > ZERO:
         # A picture may hold values above 1; their negative is black, not less.

@@ -18,10 +18,12 @@ from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import (
     HALF,
     ONE,
+    TINY,
     TWO,
     TWO_PI,
     ZERO,
     along,
+    clamped,
     dot,
     frame,
     load,
@@ -40,7 +42,8 @@ from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
 THINGS = u4(Masks.SHADOW_RAYS | Masks.CLEAR_SHADOW_RAYS)
-PART = f4(0.25)
+PART, QUARTER, SIXTH, THIRD = f4(0.25), f4(0.25), f4(1 / 6), f4(1 / 3)
+SEED_STEP, WAVER = f4(7.31), f4(0.35)
 GOLDEN = f4(0.6180339887)
 FINE = f4(1 << 14)  # parts of a metre that random numbers tell apart
 SHEET = f4(0.7)  # cosine between the way into a face and what lies behind it, from where on that is its back
@@ -126,7 +129,57 @@ def worn(S, wp, at, b, F, q, size, under):
     return grey(HALF + HALF * found if kind == Steps.CURVATURE else found)
 
 
+@jit
+def far_up(S, wp, o, d, reach, own):
+    """Return how far it is along d to something, a thing's own shape if own is none of the others; reach if nothing."""
+    W = row_f4(wp)
+    I = row_u4(wp)
+    P = Scratch.PROBE
+    set_ray(W, I, P, o, d, reach, THINGS)
+    units.intersect(T.top(S)[0], wp + 4 * P, 0)
+    if I[P + Ray.GEOMETRY] == NONE:
+        return reach
+    if own >= 0 and T.inst_i(S)[i4(I[P + Ray.INSTANCE]), Instance.OBJECT] != own:
+        return reach
+    return f4(W[P + Ray.FAR])
+
+
+@jit
+def drips(S, wp, at, b, F, q, size, under):
+    """Return how much has run down from what is above: a ledge that stands out, or the thing's own upper edge.
+
+    One ray goes up along the surface a little before it and finds ledges; one a little behind it leaves the thing where
+    it ends.
+    """
+    W = row_f4(wp)
+    g = load(W, at + Spot.G)
+    p = load(W, at + Spot.P)
+    if g[2] > f4(0.98):
+        return (ZERO, ZERO, ZERO)  # what lies flat holds what falls on it
+    up = unit((-g[2] * g[0], -g[2] * g[1], ONE - g[2] * g[2]))
+    reach = f4(F[Steps.DRIPS_RADIUS])
+    lip = max(f4(F[Steps.DRIPS_LIP]), error_of(p))
+    own = T.inst_i(S)[i4(row_u4(wp)[at + Spot.INST]), Instance.OBJECT]
+    below = far_up(S, wp, along(g, lip, p), up, reach, i4(-1))
+    below = min(below, far_up(S, wp, along(g, -lip, p), up, reach, own))
+    if below >= reach:
+        return (ZERO, ZERO, ZERO)
+    e = along(up, below, p)
+    width = ONE / max(f4(F[Steps.DRIPS_WIDTH]), TINY)
+    seed = f4(math.floor(f4(F[Steps.DRIPS_SEED]) + HALF)) * SEED_STEP
+    waver = WAVER * units.noise(e[0] * width * QUARTER, e[1] * width * QUARTER, p[2] * width * SIXTH + seed)
+    x = e[0] * width + waver
+    y = e[1] * width + waver
+    n = units.noise(x, y, seed)
+    far = units.noise(x * THIRD, y * THIRD, seed + f4(17.3))
+    strength = clamped((n - ONE + TWO * f4(F[Steps.DRIPS_DRIPPING])) * f4(2.5) + HALF, ZERO, ONE)
+    length = reach * clamped(f4(0.6) + f4(1.3) * far, f4(0.1), ONE)
+    fade = clamped(ONE - below / max(length, TINY), ZERO, ONE)
+    return grey(strength * strength * (f4(3) - TWO * strength) * fade ** f4(0.75))
+
+
 VALUES = dict.fromkeys((Steps.EDGES, Steps.HOLLOWS, Steps.CURVATURE, Steps.AMBIENTOCCLUSION), worn)
+VALUES[Steps.DRIPS] = drips
 choose = by_kind(VALUES)
 
 

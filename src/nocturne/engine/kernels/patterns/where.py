@@ -22,10 +22,12 @@ from nocturne.engine.kernels.vectors import (
     subtracted,
 )
 from nocturne.engine.layout import instance as Instance
+from nocturne.engine.layout import mesh as Mesh
 from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
 TINY = f4(1e-9)
+PART = i4(7919)  # between the seeds of a mesh's parts
 DEGREES = f4(180 / math.pi)
 
 
@@ -89,8 +91,14 @@ def faces_a_way(S, wp, at, b, F, q, size, under):
 def random(S, wp, at, b, F, q, size, under):
     """Return numbers of the thing's, or the copy's, own."""
     inst = i4(row_u4(wp)[at + Spot.INST])
-    copy = T.inst_i(S)[inst, Instance.COPY_SEED] if f4(F[Steps.RANDOM_OF]) > HALF else i4(0)
-    u, v, w = hashed(T.inst_i(S)[inst, Instance.THING_SEED], copy, i4(f4(F[Steps.RANDOM_SEED]) + HALF))
+    of = i4(F[Steps.RANDOM_OF])
+    copy = T.inst_i(S)[inst, Instance.COPY_SEED] if of >= 1 else i4(0)
+    seed = i4(f4(F[Steps.RANDOM_SEED]) + HALF)
+    mesh = T.inst_i(S)[inst, Instance.MESH]
+    if of == 2 and mesh >= 0 and T.mesh_i(S)[mesh, Mesh.HAS_PARTS] != 0:
+        triangle = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + i4(row_u4(wp)[at + Spot.PRIM])
+        seed = i4(seed + T.parts(S)[triangle] * PART)
+    u, v, w = hashed(T.inst_i(S)[inst, Instance.THING_SEED], copy, seed)
     return (u, v, w) if f4(F[Steps.RANDOM_IN_COLOUR]) > HALF else grey(u)
 
 
