@@ -52,6 +52,7 @@ def _registered(path: str) -> set[str]:
                 "drive",
                 "emblems",
                 "handing",
+                "nearest",
                 "normals",
                 "hashing",
                 "machine",

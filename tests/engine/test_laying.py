@@ -1,18 +1,22 @@
-"""Pictures that lie by something else than one square of coordinates: tiles, cameras, three sides, single parts."""
+"""Patterns that ask for more than one square of coordinates: tiles, cameras, three sides, parts, other things."""
 
 import math
 
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
-from nocturne.scene import faces
+from nocturne.engine.prepare import Preparer
+from nocturne.engine.render import Stop, blank_film, render
+from nocturne.jobs import run
+from nocturne.scene import edit, faces
 from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture, Random
+from nocturne.scene.patterns import Nearness, Picture, Random
 from nocturne.scene.patterns.image import WRAPS
 from nocturne.scene.projection import project
-from nocturne.scene.shapes import joined
+from nocturne.scene.shapes import joined, transform
 from nocturne.scene.throwing import thrown
 from tests import sets
 from tests.engine.test_steps import agree
@@ -170,3 +174,54 @@ def test_each_connected_part_has_its_own_number(engine):
     assert len({round(float(part[0]), 3) for part in middles}) == 4
     by_copy = flat_picture(Random(of="copy"), None, middle=(0.0, 0.0), width=3.2, mesh=row)[6:10]
     assert np.ptp(by_copy[:, [8, 24, 40, 56], 0]) < 1e-3
+
+
+def test_the_distance_to_a_thing_is_that_of_its_nearest_triangle(engine):
+    """Against the nearest of many places on it: a turned and stretched box over a floor that asks for it."""
+    rng = np.random.default_rng(7)
+    stand = {"place": (0.3, -0.2, 0.4), "turn_deg": (20.0, 30.0, 40.0), "size": (0.8, 0.3, 0.5)}
+    step = Nearness(thing="thing-1", low=0.1, high=1.2)
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,))
+    plain = Material(id="p", base_color=(0, 0, 0))
+    camera = sets.view(eye=(0, 0, 9.0), target=(0, 0, 0), size=(48, 48), projection="orthographic", span_m=4.0)
+    document, assets = sets.many(
+        [(sets.PLANE, material, {}), (sets.BOX, plain, stand)],
+        sets.white_dome(), camera=camera, quality=sets.deep(32),
+    )  # fmt: skip
+    film = sets.picture(document, assets)
+    t = sets.BOX.vertices[sets.BOX.triangles].astype(float)
+    area = np.linalg.norm(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]), axis=1)
+    of = t[rng.choice(len(t), 60_000, p=area / area.sum())]
+    u, v = rng.uniform(size=(2, 60_000, 1))
+    u, v = np.where(u + v > 1, 1 - u, u), np.where(u + v > 1, 1 - v, v)
+    points = of[:, 0] + u * (of[:, 1] - of[:, 0]) + v * (of[:, 2] - of[:, 0])
+    matrix = transform(**stand)
+    tree = cKDTree(points @ matrix[:3, :3].T + matrix[:3, 3])
+    place = film.position
+    on_floor = np.abs(place[..., 2]) < 1e-4
+    inside = np.all([np.roll(on_floor, by, axis) for axis in (0, 1) for by in (-2, 0, 2)], axis=0)
+    away, _ = tree.query(place[inside])
+    expected = np.clip((away - 0.1) / 1.1, 0, 1)
+    assert film.albedo[inside][:, 0] == pytest.approx(expected, abs=0.02)
+    assert expected.min() < 0.3
+    assert (expected == 1).any()
+
+
+def test_a_moved_thing_is_asked_where_it_stands_now_and_a_missing_one_is_far(engine):
+    step = Nearness(thing="thing-1", high=1.0)
+    material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,))
+    camera = sets.view(eye=(0, 0, 9.0), target=(0, 0, 0), size=(16, 16), projection="orthographic", span_m=0.1)
+    document, assets = sets.many(
+        [(sets.PLANE, material, {}), (sets.BALL, Material(id="p"), {"place": (1.5, 0, 0)})],
+        sets.white_dome(), camera=camera, quality=sets.deep(4),
+    )  # fmt: skip
+    preparer = Preparer()
+
+    def near(document):
+        prepared = preparer.prepare(document, assets)
+        return run(render(prepared, blank_film(prepared), threads=2, stop=Stop(), noise=0.0)).albedo[8, 8, 0]
+
+    assert near(document) == pytest.approx(0.5, abs=0.01)
+    assert near(edit.alter(document, "things", "thing-1", place=(1.2, 0, 0))) == pytest.approx(0.2, abs=0.01)
+    assert near(edit.alter(document, "things", "thing-1", visible=False)) == 1.0
+    assert near(edit.changed(document, things=document.things[:1])) == 1.0

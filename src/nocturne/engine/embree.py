@@ -58,6 +58,7 @@ _transform = _function("rtcSetGeometryTransform", None, c_void_p, c_uint, c_int,
 _bounds = _function("rtcGetSceneBounds", None, c_void_p, c_void_p)
 intersect_address = ctypes.cast(_library.rtcIntersect1, c_void_p).value
 occluded_address = ctypes.cast(_library.rtcOccluded1, c_void_p).value
+nearest_address = ctypes.cast(_library.rtcPointQuery, c_void_p).value
 intersect = _function("rtcIntersect1", None, c_void_p, c_void_p, c_void_p)
 
 _device = _new_device(b"")

@@ -17,6 +17,7 @@ from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import media as media_row
 from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
+from nocturne.engine.nearness import Nearness, asked_things
 from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program
 from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
@@ -87,6 +88,7 @@ class Prepared:
     n_lamps: int
     pieces: dict[int, np.ndarray]  # of instances that are a part of their thing's mesh: which triangles of it
     moved: tuple[Moved, ...]  # things whose relief is real geometry
+    near_by: tuple  # what the rows of `near` point to
 
     @property
     def stage(self) -> Stage:
@@ -165,6 +167,7 @@ class Preparer:
         self._glowing: dict[tuple, Glowing] = {}
         self._filter = gate.inverse_filter()
         self._pictures = Pictures()
+        self._nearness = Nearness()
         self._reliefs = Reliefs()
 
     def prepare(
@@ -207,10 +210,11 @@ class Preparer:
         materials = (NO_MATERIAL, *document.materials)
         pictures, lists = _pictures(materials, assets), _lists(materials, assets)
         texels = self._keep("texels", tuple(pictures.values()), lambda: self._pictures.tables(list(pictures.values())))
+        targets = asked_things(document.materials)
         surface = self._keep(
             "materials",
             (document.materials, groups, tuple(pictures), *lists.values()),
-            lambda: _materials(materials, groups, tuple(pictures), lists),
+            lambda: _materials(materials, groups, tuple(pictures), lists, targets),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, m.is_clear) for m in document.materials)
@@ -253,6 +257,7 @@ class Preparer:
         clear_stage = self._clear_stage(drawn)
         if view.depth_of_field and view.focus_middle:
             view = _focused_on_middle(view, stage, len(drawn.names))
+        near, near_by = self._nearness.table(targets, drawn)
         floats, whole = gate.settings_rows(
             quality,
             view.white_luminance,
@@ -268,6 +273,7 @@ class Preparer:
             **texels,
             **meshes,
             **lights.arrays,
+            "near": near,
             "inst_i": np.concatenate([with_lights(drawn.inst_i, lights.of_instance), lights.lamp_i]),
             "inst_xf": np.concatenate([drawn.inst_xf, lights.lamp_xf]),
             "inst_nm": np.concatenate([drawn.inst_nm, lights.lamp_nm]),
@@ -299,6 +305,7 @@ class Preparer:
             len(lights.lamp_ids),
             drawn.pieces,
             drawn.moved,
+            near_by,
         )
 
     def _keep(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
@@ -433,8 +440,9 @@ def _materials(
     groups: tuple[str, ...],
     slots: tuple[tuple[str, ...], ...],
     evened: dict[tuple[str, ...], np.ndarray],
+    targets: tuple[str, ...],
 ) -> dict[str, np.ndarray]:
-    program, whole = Program({key: slot for slot, key in enumerate(slots)}, evened), []
+    program, whole = Program({key: slot for slot, key in enumerate(slots)}, evened, targets), []
     ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
     for material in materials:
         group = material.emission_group or "light"

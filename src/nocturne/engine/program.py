@@ -58,6 +58,7 @@ class Program:
 
     slots: Mapping[tuple[str, ...], int]
     evened: Mapping[tuple[str, ...], np.ndarray]  # lists of pictures that are made ready to hide repeats
+    targets: tuple[str, ...] = ()  # ids of things whose distance is asked, in the order of their rows
     whole: list[np.ndarray] = field(default_factory=list)
     floats: list[np.ndarray] = field(default_factory=list)
     entries: list[np.ndarray] = field(default_factory=list)
@@ -91,6 +92,11 @@ class Program:
     def _counts(self, step: Step) -> bool:
         return step.on and (step.picture is None or step.slot in self.slots)
 
+    def _source(self, step: Step) -> int:
+        if step.picture is not None:
+            return self.slots[step.slot]
+        return self.targets.index(step.asked_thing) if step.asked_thing in self.targets else -1
+
     def _add(
         self, step: Step, target: int, channels: int, low: float | None, high: float | None, *, into: int, depth: int
     ) -> None:
@@ -115,7 +121,7 @@ class Program:
                 CHANNELS=channels,
                 KIND=layout.NUMBERS[step.kind],
                 FAMILY=_families()[layout.NUMBERS[step.kind]],
-                TEXTURE=self.slots[step.slot] if step.picture is not None else 0,
+                TEXTURE=self._source(step),
                 BLEND=_BLENDS[step.blend],
                 WHERE=_where(step),
                 IN_SET=step.anchor == "set",

@@ -10,6 +10,7 @@ from numba import types
 from nocturne.engine import embree
 
 UNIT = types.void(types.intp, types.intp)
+_POINT = types.boolean(types.intp, types.intp, types.intp, types.intp, types.intp)
 _RAY = types.void(types.intp, types.intp, types.intp)
 # Noise at a place: so many steps call it that it is compiled once.
 NOISE = types.float32(types.float32, types.float32, types.float32)
@@ -20,6 +21,7 @@ STEP = types.void(
 # What works out patterns: noise, families of steps and the machine that calls them. Name: file, function, shape.
 PATTERNS = {
     "noise": ("patterns.noise", "noise", NOISE),
+    "closer": ("patterns.nearest", "closer", types.boolean(types.intp)),
     **{
         name: (f"patterns.{name}", "step", STEP)
         for name in ("noises", "marks", "laid", "grown", "signs", "where", "wear", "adjust")
@@ -59,6 +61,7 @@ def bind_rays() -> None:
     """Bind the names of Embree's ray functions."""
     llvm.add_symbol("nocturne_intersect", embree.intersect_address)
     llvm.add_symbol("nocturne_occluded", embree.occluded_address)
+    llvm.add_symbol("nocturne_nearest", embree.nearest_address)
 
 
 def bind_unit(name: str, address: int) -> None:
@@ -76,4 +79,5 @@ def ensure_bound() -> None:
 
 intersect = types.ExternalFunction("nocturne_intersect", _RAY)
 occluded = types.ExternalFunction("nocturne_occluded", _RAY)
+nearest = types.ExternalFunction("nocturne_nearest", _POINT)
 globals().update({name: types.ExternalFunction(f"nocturne_{name}", made[2]) for name, made in FUNCTIONS.items()})

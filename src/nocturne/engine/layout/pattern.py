@@ -19,7 +19,7 @@ BINDING = Row(
     Part("CHANNELS", 1, "1 or 3"),
     Part("KIND", 1, "of the step; COPY: make a row ready that others will drive"),
     Part("FAMILY", 1, "of the kind, by which it is called"),
-    Part("TEXTURE", 1, "which picture, for a step that has one"),
+    Part("TEXTURE", 1, "which picture, or which thing's distance, for a step that has one; -1: none"),
     Part("BLEND", 1, "how it goes together with what lies under it"),
     Part("WHERE", 1, "by what it lies"),
     Part("IN_SET", 1, "1 if the set holds it, 0 if the thing does"),

@@ -23,7 +23,7 @@ from nocturne.scene.patterns.noises import Cells, Fractal, Noise
 from nocturne.scene.patterns.signs import Emblem, Lettering
 from nocturne.scene.patterns.step import KINDS, AnyStep, Step, every, replaced
 from nocturne.scene.patterns.wear import Curvature, Drips, Edges, Hollows, Occlusion
-from nocturne.scene.patterns.where import Distance, Facing, Gradient, Normal, Position, Random
+from nocturne.scene.patterns.where import Distance, Facing, Gradient, Nearness, Normal, Position, Random
 
 __all__ = [
     "KINDS",
@@ -55,6 +55,7 @@ __all__ = [
     "Maths",
     "MeshColours",
     "Mix",
+    "Nearness",
     "Noise",
     "Normal",
     "Occlusion",
@@ -85,7 +86,7 @@ _CLASSES: tuple[type[Step], ...] = (
     *(Scratches, Fibres, Spots),
     *(Checker, Brick, Tile, Plank, Wood, Marble, Weave, Knurl, Brushed, Perforated),
     *(Lettering, Emblem),
-    *(Gradient, Position, Distance, Normal, Facing, Random, MeshColours),
+    *(Gradient, Position, Distance, Nearness, Normal, Facing, Random, MeshColours),
     *(Edges, Hollows, Curvature, Occlusion, Drips),
     *(Ramp, Curve, Levels, Hue, Contrast, Clamp, Maths, Channel, Mix, Constant),
 )

@@ -173,6 +173,11 @@ class Step(Model):
         return None
 
     @property
+    def asked_thing(self) -> str:
+        """Return the id of the thing whose distance the step asks for, "" if none."""
+        return ""
+
+    @property
     def extent(self) -> float:
         """Return how wide a piece shows what the step is like, in its coordinates or metres."""
         return 1.0

@@ -117,6 +117,37 @@ class Distance(_Where):
         return grey(_share(f.low, f.high, np.linalg.norm(q - np.asarray(f.point, float), axis=-1)))
 
 
+class Nearness(_Where):
+    """How far from another thing's surface a place is."""
+
+    title: ClassVar[str] = "Distance to a thing"
+    about: ClassVar[str] = "How far a place is from another thing: where it stands in, lies on or drips."
+    is_placed: ClassVar[bool] = False
+    asks_shape: ClassVar[bool] = True
+    baked: ClassVar[tuple[str, ...]] = ("thing",)
+
+    kind: Literal["nearness"] = "nearness"
+    thing: str = described("", "Thing", "From whose surface it is measured.", kind="thing")
+    low: float = described(0.0, "Dark at", "How far away it is 0.", unit="m", low=0, high=1e6, soft_high=10)
+    high: float = described(0.2, "Light at", "How far away it is 1.", unit="m", low=0, high=1e6, soft_high=10)
+
+    @property
+    def asked_thing(self) -> str:
+        """Return the thing."""
+        return self.thing
+
+    @property
+    def extent(self) -> float:
+        """Return a piece from where it is nearest to where it is farthest."""
+        return max(self.low, self.high, 1e-3)
+
+    def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
+        """Return (..., 3) grey as beside a thing that the patch begins at: for small pictures."""
+        if spot.rim is None:
+            return grey(np.ones(under.shape[:-1]))
+        return grey(_share(f.low, f.high, spot.place[..., 0]))
+
+
 class Normal(_Where):
     """How a surface faces a way of space: up, where dust lies."""
 

@@ -127,7 +127,7 @@ class PatternOutline(QWidget):
             row.picture.show_alone(self.session.looked_at == (self.material, place.path))
 
     def _add_row(self) -> None:
-        row = PatternRow()
+        row = PatternRow(lambda: [(t.id, t.name) for t in self.session.document.things if t.has_shape])
 
         def act(what: Callable[[outline.Path], None]) -> None:
             # A row that is just going away still says what was being typed in it.

@@ -147,8 +147,9 @@ class PatternRow(QWidget):
     asked = Signal(str, object)  # what is to be done with the step, and what it needs
     pick_wanted = Signal(object)  # a chip, which will take a colour from the picture
 
-    def __init__(self) -> None:
+    def __init__(self, things: Callable[[], list[tuple[str, str]]]) -> None:
         super().__init__()
+        self.things = things  # (id, name) of those whose distance can be asked
         self.step: Step = Picture()
         self._held_at: QPointF | None = None
         self._is_carried = False
@@ -266,6 +267,8 @@ class PatternRow(QWidget):
             self.form.pick_wanted.connect(self.pick_wanted)
             self.form.setContentsMargins(0, 0, 0, 6)
             self.column.addWidget(self.form)
+        if "thing" in self.form.editors:
+            self.form.set_choices("thing", [("", "Nothing"), *self.things()])
         self.form.show_model(self.step)
         hidden = set(_IN_SPACE if self.step.where == "uv" else ("uv_set",))
         if self.step.where != "sides":

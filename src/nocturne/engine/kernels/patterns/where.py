@@ -7,6 +7,7 @@ from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4, row_u4
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import hashed
+from nocturne.engine.kernels.patterns.nearest import distance_to
 from nocturne.engine.kernels.patterns.noises import grey
 from nocturne.engine.kernels.vectors import (
     HALF,
@@ -23,6 +24,8 @@ from nocturne.engine.kernels.vectors import (
 )
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import mesh as Mesh
+from nocturne.engine.layout import near as Near
+from nocturne.engine.layout import pattern as Pattern
 from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
@@ -79,6 +82,18 @@ def distance(S, wp, at, b, F, q, size, under):
 
 
 @jit
+def nearness(S, wp, at, b, F, q, size, under):
+    """Return how far it is to a thing; as far as it is looked if that is nowhere."""
+    low = f4(F[Steps.NEARNESS_LOW])
+    high = f4(F[Steps.NEARNESS_HIGH])
+    target = T.bind_i(S)[b, Pattern.TEXTURE]
+    way = max(low, high)
+    if target >= 0 and T.near(S)[target, Near.SCENE] != 0:
+        way = distance_to(S, wp, target, load(row_f4(wp), at + Spot.P), way)
+    return grey(share(low, high, way))
+
+
+@jit
 def faces_a_way(S, wp, at, b, F, q, size, under):
     """Return how the surface faces a way."""
     way = load(F, Steps.NORMAL_WAY)
@@ -107,6 +122,7 @@ VALUES = {
     Steps.FACING: facing,
     Steps.POSITION: position,
     Steps.DISTANCE: distance,
+    Steps.NEARNESS: nearness,
     Steps.NORMAL: faces_a_way,
     Steps.RANDOM: random,
 }
