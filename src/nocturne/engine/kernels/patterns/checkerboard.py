@@ -2,17 +2,40 @@
 
 import math
 
-from nocturne.engine.kernels.jit import f4, jit
-from nocturne.engine.kernels.vectors import load
+from nocturne.engine.kernels.jit import f4, jit, row_f4
+from nocturne.engine.kernels.vectors import HALF, ONE, TWO, load, mixed
+from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
+
+SHARP = f4(1e-4)  # of a square: what looks reaches no further
+
+
+@jit
+def risen(x):
+    """Return the integral of what is 1 on even squares and -1 on odd ones, from 0 to x."""
+    return ONE - abs(x - TWO * f4(math.floor(x * HALF)) - ONE)
+
+
+@jit
+def mean_of(x, wide):
+    """Return the mean of that about x, over a width."""
+    return (risen(x + HALF * wide) - risen(x - HALF * wide)) / wide
 
 
 @jit
 def value(S, wp, at, b, F, q, size, under):
-    """Return the colour of the square at q: one repeat is two squares wide and two high."""
-    if (math.floor(f4(2) * q[0]) + math.floor(f4(2) * q[1])) % 2 != 0:
-        return load(F, Steps.CHECKERBOARD_SECOND)
-    return load(F, Steps.CHECKERBOARD_FIRST)
+    """Return the mean of the colours that what looks sees about q: one repeat is two squares wide and two high."""
+    first = load(F, Steps.CHECKERBOARD_FIRST)
+    second = load(F, Steps.CHECKERBOARD_SECOND)
+    wide = TWO * min(size, f4(row_f4(wp)[at + Spot.MOST]))
+    if wide < SHARP:
+        return second if (math.floor(TWO * q[0]) + math.floor(TWO * q[1])) % 2 != 0 else first
+    share = HALF + HALF * mean_of(TWO * q[0], wide) * mean_of(TWO * q[1], wide)
+    return (
+        mixed(second[0], first[0], share),
+        mixed(second[1], first[1], share),
+        mixed(second[2], first[2], share),
+    )
 
 
 VALUES = {Steps.CHECKERBOARD: value}

@@ -5,13 +5,27 @@ import math
 from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
-from nocturne.engine.kernels.patterns.hashing import fractal, hashed
+from nocturne.engine.kernels.patterns.hashing import fractal, hashed, reach_in_lumps
 from nocturne.engine.kernels.patterns.noises import grey
-from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped
+from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped, mixed
 from nocturne.engine.layout import steps as Steps
 
 LEAST = f4(1e-6)
 FACE, ID, HEIGHT = 0, 1, 2  # of the choices of what it puts out
+
+
+@jit
+def faces_to(t, whole, face):
+    """Return how many metres of faces there are up to t, in pieces with their gaps."""
+    column = f4(math.floor(t))
+    return column * face + clamped((t - column) * whole - (whole - face) * HALF, ZERO, face)
+
+
+@jit
+def covered(t, whole, face, size):
+    """Return how much of a width about t is faces; whole: a piece with its gap, face: without, metres."""
+    half = HALF * size / whole
+    return (faces_to(t + half, whole, face) - faces_to(t - half, whole, face)) / size
 
 
 @jit
@@ -28,7 +42,11 @@ def piece(q, size, output, long, high, gap, edge, shift, disorder):
     dy = (HALF - abs(y - f4(row) - HALF)) * tall - gap * HALF
     inside = min(dx, dy)
     if output == FACE:
-        return grey(ONE if inside > ZERO else ZERO)
+        if size < LEAST:
+            return grey(ONE if inside > ZERO else ZERO)
+        # Of more than a row those beside it count, too, which are shifted: then only how much of a row is faces.
+        across = mixed(covered(x, wide, long, size), long / wide, clamped(size / tall - HALF, ZERO, ONE))
+        return grey(across * covered(y, tall, high, size))
     a, b, c = hashed(i4(column), i4(row), 21)
     if output == ID:
         return grey(a)
@@ -44,9 +62,10 @@ def piece(q, size, output, long, high, gap, edge, shift, disorder):
 @jit
 def laid(S, wp, at, b, F, q, size, under):
     """Return what the brick, tile or board at q is: their rows are alike."""
+    tall = max(f4(F[Steps.BRICK_HEIGHT]) + f4(F[Steps.BRICK_GAP]), LEAST)
     return piece(
         q,
-        size,
+        reach_in_lumps(wp, at, size / tall) * tall,
         i4(F[Steps.BRICK_OUTPUT]),
         f4(F[Steps.BRICK_LENGTH]),
         f4(F[Steps.BRICK_HEIGHT]),

@@ -6,7 +6,7 @@ from nocturne.engine.kernels.dispatch import by_kind
 from nocturne.engine.kernels.jit import f4, i4, jit, row_f4
 from nocturne.engine.kernels.patterns.handing import put_out, under_it
 from nocturne.engine.kernels.patterns.hashing import fractal, hashed, noise, reach_in_lumps, value_noise
-from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, clamped, scaled
+from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped, scaled
 from nocturne.engine.layout import steps as Steps
 
 LEAST = f4(1e-6)
@@ -21,9 +21,13 @@ def grey(x):
 @jit
 def lumps(S, wp, at, b, F, q, size, under):
     """Return soft lumps, 0..1."""
-    p = scaled(q, ONE / max(f4(F[Steps.NOISE3D_SCALE]), LEAST))
+    per_metre = ONE / max(f4(F[Steps.NOISE3D_SCALE]), LEAST)
+    p = scaled(q, per_metre)
+    seen = clamped(TWO - TWO * reach_in_lumps(wp, at, size * per_metre), ZERO, ONE)
+    if seen == ZERO:
+        return (HALF, HALF, HALF)  # what lumps are on average that it cannot tell apart
     n = value_noise(p) if f4(F[Steps.NOISE3D_STYLE]) > HALF else noise(p)
-    return grey(clamped(HALF + HALF * n, ZERO, ONE))
+    return grey(clamped(HALF + HALF * n * seen, ZERO, ONE))
 
 
 @jit
