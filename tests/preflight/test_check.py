@@ -14,7 +14,7 @@ from nocturne.scene.cutaway import Cutaway
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Fractal, Picture
+from nocturne.scene.patterns import Fractal, Nearness, Picture
 from nocturne.scene.thing import Thing
 from tests import sets
 
@@ -254,3 +254,15 @@ def test_relief_that_would_be_too_large_is_told_and_made_coarser(folder, monkeyp
         (finding,) = told
     assert not told, "larger triangles are fewer"
     assert document.materials[0].relief_pixels > 1.0
+
+
+def test_a_distance_to_a_thing_that_is_gone_is_told_and_left_out(folder):
+    step = Nearness(thing="gone")
+    document = sound(materials=(edit.changed(CLAY, steps=(step, Fractal())),))
+    (finding,) = [f for f in found(document, folder) if f.check == "distances"]
+    assert "not in the set" in finding.words
+    assert [s.kind for s in finding.mends[0].edit(document).materials[0].steps] == ["fractal3d"]
+    there = edit.alter(
+        document, "materials", CLAY.id, steps=(step.model_copy(update={"thing": document.things[0].id}),)
+    )
+    assert not [f for f in found(there, folder) if f.check == "distances"]

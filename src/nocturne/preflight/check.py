@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.jobs import Update
-from nocturne.preflight import cuts, files, glass, lights, relief, shapes
+from nocturne.preflight import cuts, files, glass, lights, nearness, relief, shapes
 from nocturne.preflight.findings import Finding
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -25,6 +25,7 @@ CHECKS = (
     ("glass and liquid", shapes.coplanar_walls),
     ("cutaways", cuts.open_glass),
     ("relief", relief.too_large),
+    ("distances", nearness.nothing_to_ask),
 )
 
 

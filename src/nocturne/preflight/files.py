@@ -35,7 +35,8 @@ def _pictures_of(material: Material) -> list[Picture]:
     return [step for step in every(material.steps) if isinstance(step, Picture)]
 
 
-def _with_step(document: Document, material: Material, old: Step, new: Step | None) -> Document:
+def with_step(document: Document, material: Material, old: Step, new: Step | None) -> Document:
+    """Return the document with a step of a material exchanged, or left out."""
     item = document.find("materials", material.id)
     if item is None:
         return document
@@ -74,11 +75,11 @@ def missing_files(document: Document, assets: Assets, folder: Path) -> Iterator[
                 mends.append(
                     Mend(
                         f"Take {other}",
-                        lambda d, m=material, t=texture, n=new: _with_step(d, m, t, n),
+                        lambda d, m=material, t=texture, n=new: with_step(d, m, t, n),
                         loads_files=True,
                     )
                 )
-            mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: _with_step(d, m, t, None)))
+            mends.append(Mend("Leave the picture out", lambda d, m=material, t=texture: with_step(d, m, t, None)))
             words = f"“{material.name}” needs the picture {named}, which is missing."
             yield Finding("missing files", words, "materials", material.id, tuple(mends))
     for r in references(document):
@@ -116,7 +117,7 @@ def missing_faces(document: Document, assets: Assets, folder: Path) -> Iterator[
             words = f"“{step.known_as}” on “{material.name}” is lettered in {step.face}, which is not installed here."
             mend = Mend(
                 "Letter it in the sans",
-                lambda d, m=material, s=step, n=new: _with_step(d, m, s, n),
+                lambda d, m=material, s=step, n=new: with_step(d, m, s, n),
             )
             yield Finding("missing faces", words, "materials", material.id, (mend,))
 
@@ -150,7 +151,7 @@ def misread_pictures(document: Document, assets: Assets, folder: Path) -> Iterat
             words = f"“{material.name}” reads {Path(texture.path).name} as {texture.space}, but {what}."
             mend = Mend(
                 f"Read it as {wanted}",
-                lambda d, m=material, t=texture, n=new: _with_step(d, m, t, n),
+                lambda d, m=material, t=texture, n=new: with_step(d, m, t, n),
                 loads_files=True,
             )
             yield Finding("pictures read wrongly", words, "materials", material.id, (mend,))
