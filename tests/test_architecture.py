@@ -52,6 +52,7 @@ def _registered(path: str) -> set[str]:
                 "drive",
                 "emblems",
                 "handing",
+                "heights",
                 "nearest",
                 "normals",
                 "hashing",

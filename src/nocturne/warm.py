@@ -33,6 +33,7 @@ def compile_part(part: str) -> None:
         from nocturne.engine.kernels import building, units
 
         building.compile_alone(units.PATTERNS)
+        from nocturne.engine.kernels.patterns import heights  # noqa: F401
     elif part == "paths":
         from nocturne.engine.kernels import units
 

@@ -3,14 +3,18 @@
 import numpy as np
 import pytest
 
+from nocturne.engine.heights import Heights
+from nocturne.engine.pictures import Pictures
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit, solids
 from nocturne.scene.assets import Assets
+from nocturne.scene.displacing import blind
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Distance, Fractal
-from nocturne.scene.shapes import Mesh, smooth_normals
+from nocturne.scene.patterns import KINDS, Distance, Edges, Fractal, Mix, Occlusion, Spot, driven_by
+from nocturne.scene.shapes import Mesh, smooth_normals, transform
 from tests import sets
+from tests.engine.test_steps import LARGE
 
 R, HEIGHT = 1.5, 0.9
 PLANE = solids.panel([(-4, -4, 0), (4, -4, 0), (4, 4, 0), (-4, 4, 0)])
@@ -98,3 +102,36 @@ def test_only_what_changed_is_divided_anew(engine):
     none = preparer.prepare(edit.alter(document, "materials", "m", relief_style="shading"), Assets(assets.meshes))
     assert none.moved == ()
     assert len(none.arrays["rest"]) == 1
+
+
+@pytest.mark.parametrize("kind", [kind for kind, model in KINDS.items() if not model.needs_under])
+def test_heights_are_the_same_as_numpy_has_them(kind, engine):
+    """Of every kind; where a step asks for near shapes it is far from all of them."""
+    rng = np.random.default_rng(8)
+    values = {**LARGE.get(kind, {}), **({"where": "solid"} if KINDS[kind].is_placed else {})}
+    step = KINDS[kind](parameter="mix", **values)
+    steps = blind((Mix(parameter="geometry_height", bg=(0.2,) * 3, fg=(0.9,) * 3, steps=(step,)),))
+    images = {("p.png", "colour"): rng.random((16, 16, 3)).astype(np.float32)}
+    pictures = Pictures().tables(list(images.values()))
+    matrix = transform((1.0, 2.0, 3.0), (20.0, 0.0, 50.0), (2.0, 2.0, 2.0))
+    n = 300
+    own = rng.uniform(-1, 1, (n, 3))
+    normal = np.broadcast_to([0.6, 0.0, 0.8], (n, 3))
+    axes = matrix[:3, :3] / 2
+    uv = rng.uniform(-2, 2, (n, 2))
+    # Vertices of the thing in its own lengths; places along its axes in metres.
+    spot = Spot(
+        uv, uv[::-1], np.ones((n, 3)), 2 * own, own @ matrix[:3, :3].T + matrix[:3, 3], normal @ axes, normal, normal,
+        (77, 0, 0),
+    )  # fmt: skip
+    found = Heights(tuple(images), {}, pictures).of(steps, matrix, 77)(spot)
+    expected = driven_by(steps, np.zeros(3), spot, images)[..., 0]
+    off = np.abs(found - expected) > 2e-3
+    assert off.mean() <= 0.02, (found[off][:4], expected[off][:4])
+
+
+def test_what_asks_for_near_shapes_moves_nothing_and_masks_nothing():
+    noise = Fractal(parameter="geometry_height", steps=(Edges(parameter="amount", invert=True),))
+    (left,) = blind((Edges(parameter="geometry_height"), noise))
+    assert (left.steps[0].kind, left.steps[0].value, left.steps[0].invert) == ("constant", (0.0,) * 3, True)
+    assert blind((Occlusion(),)) == ()

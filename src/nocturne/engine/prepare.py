@@ -10,6 +10,7 @@ import numpy as np
 
 from nocturne.engine import albedo, gate
 from nocturne.engine.embree import Shape, Stage, hit_error
+from nocturne.engine.heights import Heights
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
 from nocturne.engine.layout import bright, learned, mat
 from nocturne.engine.layout import camera as cam
@@ -223,6 +224,7 @@ class Preparer:
         )
         asks_parts = any(step.asks_parts for m in document.materials for step in every(m.steps) if step.on)
         look = Look.of(view, width)
+        self._reliefs.heights = Heights(tuple(pictures), lists, texels)
         drawn = self._keep(
             "drawn",
             (

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nocturne.engine.heights import Heights
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View, half_angle
 from nocturne.scene.displacing import MOST_TRIANGLES, Displaced, Divided, Relief, displaced, divided
@@ -97,9 +98,10 @@ class Reliefs:
         self._assets: Assets | None = None
         self._look: Look | None = None
         self.moved: tuple[Moved, ...] = ()
+        self.heights: Heights | None = None  # what works out heights; None: NumPy, which takes ten times as long
 
     def begin(self, document: Document, assets: Assets, look: Look) -> None:
-        """Say what is drawn next, and from where it is looked at."""
+        """Say what is drawn next, and from where it is looked at. `heights` may be said before."""
         self._document, self._assets, self._look = document, assets, look
         self.moved = ()
 
@@ -156,7 +158,8 @@ class Reliefs:
                 wanted = np.array(moves)[np.zeros(len(mesh.triangles), int) if of_face is None else of_face]
                 parts = divided(mesh, wanted, matrix, look.fineness(pixels), most)
             self._divided[asked] = (mesh,), parts
-            made = displaced(mesh, parts, of_face, reliefs, matrix, self._assets.images, seed=seed)
+            asked_by = self.heights.of if self.heights is not None else None
+            made = displaced(mesh, parts, of_face, reliefs, matrix, self._assets.images, seed=seed, asked=asked_by)
         self._kept[key] = (mesh, pictures), made
         self.moved = (*self.moved, Moved(thing, len(made.mesh.triangles), made.is_cut))
         return made

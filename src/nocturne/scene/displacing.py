@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from nocturne.scene import edit
+from nocturne.scene.patterns.adjust import Constant
 from nocturne.scene.patterns.evaluate import Images, Spot, driven_by
 from nocturne.scene.patterns.step import Step
 from nocturne.scene.shapes import Mesh
@@ -20,6 +22,8 @@ _MOST_ROUNDS = 24  # each halves edges
 _ONE_PLACE = 1e-6  # of a mesh's size, that vertices of one place may be apart
 _AT_ONCE = 16_000  # places whose patterns are worked out together: their arrays stay near the processor
 
+# Steps, (4, 4) matrix and number of a thing -> what tells the heights (n,) at n places on it, from any thread.
+Asked = Callable[[tuple[Step, ...], np.ndarray, int], Callable[[Spot], np.ndarray]]
 Fineness = Callable[[np.ndarray], np.ndarray]  # (n, 3) places in the set -> (n,) how long an edge may be there, metres
 
 
@@ -183,6 +187,7 @@ def displaced(
     images: Images,
     *,
     seed: int = 0,
+    asked: Asked | None = None,
 ) -> Displaced:
     """Return a mesh, divided, moved along its normals by the reliefs of what its faces wear.
 
@@ -201,6 +206,8 @@ def displaced(
         Loaded pictures by (path, space).
     seed : int
         The thing's own number, for steps that go by it.
+    asked : callable, optional
+        What works heights out in the place of NumPy and the images: see `Asked`.
 
     Notes
     -----
@@ -216,7 +223,9 @@ def displaced(
     for k, relief in enumerate(reliefs):
         used = np.unique(it.triangles[kinds == k])
         if relief is not None:
-            heights = _heights(relief, it, used, rest, normals, matrix, images, seed)
+            steps = blind(relief.steps)
+            ask = asked(steps, matrix, seed) if asked is not None else _by_numpy(steps, images)
+            heights = (_heights(ask, it, used, rest, normals, matrix, seed) - relief.middle) * relief.depth
             total += np.bincount(it.points[used], heights, minlength=len(total))
         counted += np.bincount(it.points[used], minlength=len(total))
     way = np.stack([np.bincount(it.points, normals[:, k], minlength=len(total)) for k in range(3)], axis=1)
@@ -230,19 +239,37 @@ def displaced(
     return Displaced(made, it.parents, it.is_cut)
 
 
+def blind(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """Return steps without those that look for near shapes; inside of others they are as far from all shapes."""
+    made = []
+    for step in steps:
+        if step.asks_shape:
+            continue
+        inner = tuple(_far(s) if s.asks_shape else s for s in step.steps)
+        made.append(edit.changed(step, steps=tuple(blind((s,))[0] for s in inner)) if step.steps else step)
+    return tuple(made)
+
+
+def _far(step: Step) -> Constant:
+    kept = {name: getattr(step, name) for name in ("parameter", "amount", "on", "blend", "invert")}
+    return Constant(value=(step.far_from_all,) * 3, **kept)
+
+
+def _by_numpy(steps: tuple[Step, ...], images: Images) -> Callable[[Spot], np.ndarray]:
+    return lambda spot: driven_by(steps, np.zeros(3), spot, images)[..., 0]
+
+
 def _heights(
-    relief: Relief,
+    ask: Callable[[Spot], np.ndarray],
     it: Divided,
     used: np.ndarray,
     rest: np.ndarray,
     normals: np.ndarray,
     matrix: np.ndarray,
-    images: Images,
     seed: int,
 ) -> np.ndarray:
-    """Return (u,) how far the used vertices move, metres."""
+    """Return (u,) the heights at the used vertices."""
     axes = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
-    steps = tuple(step for step in relief.steps if not step.asks_shape)
     out = np.empty(len(used))
 
     def work_out(at: int) -> None:
@@ -261,8 +288,7 @@ def _heights(
             normals[k],
             (seed, 0, 0),
         )
-        value = driven_by(steps, np.zeros(3), spot, images)[..., 0]
-        out[at : at + _AT_ONCE] = (value - relief.middle) * relief.depth
+        out[at : at + _AT_ONCE] = ask(spot)
 
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         list(pool.map(work_out, range(0, len(used), _AT_ONCE)))

@@ -173,6 +173,11 @@ class Step(Model):
         return None
 
     @property
+    def far_from_all(self) -> float:
+        """Return what it puts out where nothing is near, if it looks for near shapes."""
+        return 0.0
+
+    @property
     def asked_thing(self) -> str:
         """Return the id of the thing whose distance the step asks for, "" if none."""
         return ""

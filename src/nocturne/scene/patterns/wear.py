@@ -46,6 +46,11 @@ class _Wear(Step):
         return grey(self.on_a_plane + (self.near_an_edge - self.on_a_plane) * near)
 
     @property
+    def far_from_all(self) -> float:
+        """Return what an endless plane has."""
+        return self.on_a_plane
+
+    @property
     def extent(self) -> float:
         """Return a piece whose middle is out of reach of its edges."""
         return 4 * self.radius

@@ -132,6 +132,11 @@ class Nearness(_Where):
     high: float = described(0.2, "Light at", "How far away it is 1.", unit="m", low=0, high=1e6, soft_high=10)
 
     @property
+    def far_from_all(self) -> float:
+        """Return what is put out as far as it is looked."""
+        return float(_share(self.low, self.high, np.asarray(max(self.low, self.high))))
+
+    @property
     def asked_thing(self) -> str:
         """Return the thing."""
         return self.thing
@@ -144,7 +149,7 @@ class Nearness(_Where):
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
         """Return (..., 3) grey as beside a thing that the patch begins at: for small pictures."""
         if spot.rim is None:
-            return grey(np.ones(under.shape[:-1]))
+            return grey(np.full(under.shape[:-1], self.far_from_all))
         return grey(_share(f.low, f.high, spot.place[..., 0]))
 
 
