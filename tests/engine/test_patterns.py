@@ -57,7 +57,7 @@ def test_squares_lie_on_the_surface_as_their_small_picture_shows(engine):
     assert apart(shown, small(squares, None)) < 0.02
     # Away from the edges it is the one colour or the other.
     for colour in (squares.first, squares.second):
-        assert np.isclose(shown, colour, atol=1e-3).all(-1).mean() > 0.25
+        assert np.isclose(shown, colour, atol=1e-3).all(-1).mean() > 0.2
     assert apart(albedo(None, edit.changed(squares, invert=True)), 1 - small(squares, None)) < 0.02
 
 

@@ -1,6 +1,7 @@
 """Sheets on their own, without a window around them."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.patternshelf import PatternShelf
@@ -11,4 +12,6 @@ from nocturne.ui.wiring import Wiring
 
 def material_sheet(session: Session, browse: Callable[[], str]) -> MaterialSheet:
     """Return the sheet of a material; nobody is asked for sets of pictures, and nothing is kept on the shelf."""
-    return MaterialSheet(session, browse, SwatchRoom(), Wiring(session, list, str), PatternShelf(session, None, None))
+    return MaterialSheet(
+        session, browse, SwatchRoom(), Wiring(session, list, str, Path.cwd), PatternShelf(session, None, None)
+    )

@@ -7,6 +7,7 @@ from nocturne.engine.kernels.vectors import HALF, ONE, TWO, load, mixed
 from nocturne.engine.layout import spot as Spot
 from nocturne.engine.layout import steps as Steps
 
+PART = f4(0.5)  # of what the ray reaches: the samples of a pixel blur it, too
 SHARP = f4(1e-4)  # of a square: what looks reaches no further
 
 
@@ -27,7 +28,7 @@ def value(S, wp, at, b, F, q, size, under):
     """Return the mean of the colours that what looks sees about q: one repeat is two squares wide and two high."""
     first = load(F, Steps.CHECKERBOARD_FIRST)
     second = load(F, Steps.CHECKERBOARD_SECOND)
-    wide = TWO * min(size, f4(row_f4(wp)[at + Spot.MOST]))
+    wide = TWO * PART * min(size, f4(row_f4(wp)[at + Spot.MOST]))
     if wide < SHARP:
         return second if (math.floor(TWO * q[0]) + math.floor(TWO * q[1])) % 2 != 0 else first
     share = HALF + HALF * mean_of(TWO * q[0], wide) * mean_of(TWO * q[1], wide)

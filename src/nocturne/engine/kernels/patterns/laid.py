@@ -11,6 +11,7 @@ from nocturne.engine.kernels.vectors import HALF, ONE, TWO, ZERO, clamped, mixed
 from nocturne.engine.layout import steps as Steps
 
 LEAST = f4(1e-6)
+PART = f4(0.5)  # of what the ray reaches: the samples of a pixel blur it, too
 FACE, ID, HEIGHT = 0, 1, 2  # of the choices of what it puts out
 
 
@@ -44,6 +45,7 @@ def piece(q, size, output, long, high, gap, edge, shift, disorder):
     if output == FACE:
         if size < LEAST:
             return grey(ONE if inside > ZERO else ZERO)
+        size *= PART
         # Of more than a row those beside it count, too, which are shifted: then only how much of a row is faces.
         across = mixed(covered(x, wide, long, size), long / wide, clamped(size / tall - HALF, ZERO, ONE))
         return grey(across * covered(y, tall, high, size))
