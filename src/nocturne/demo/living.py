@@ -3,6 +3,7 @@
 from nocturne.colour.spaces import from_srgb
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import (
+    Brushed,
     Cells,
     Constant,
     Edges,
@@ -119,6 +120,27 @@ def _floor(material: Material) -> dict:
     return {"steps": (boards, grain, gaps), "base_color": (0.11, 0.075, 0.05), "relief_depth": 0.002}
 
 
+def _hill(material: Material) -> dict:
+    """Return meadows, fields and scrub, by how far they lie apart."""
+    field = {"parameter": "base_color", "where": "flat", "anchor": "set"}
+    dry = Constant(
+        parameter="base_color",
+        value=(0.11, 0.1, 0.045),
+        steps=_mask(Fractal(scale=22.0, octaves=4, where="flat", anchor="set"), low=0.42, high=0.62),
+    )
+    scrub = Fractal(scale=4.0, octaves=5, blend="multiply", amount=0.8, **field)
+    return {"steps": (dry, scrub)}
+
+
+def _copper(material: Material) -> dict:
+    """Return copper that was turned, and handled since."""
+    turned = Brushed(
+        parameter="specular_roughness", where="cylinder", length=0.15, width=0.0006, blend="plus", amount=0.07
+    )
+    tarnish = Fractal(parameter="specular_weight", scale=0.03, octaves=5, blend="multiply", amount=0.35)
+    return {"steps": (*_uneven(0.17, scale=0.035, spread=0.09), turned, tarnish)}
+
+
 def _houses(material: Material) -> dict:
     own = Random(parameter="base_color", blend="multiply", amount=0.6, in_colour=False)
     return {"steps": (own,), "base_color": (0.42, 0.36, 0.32)}
@@ -133,6 +155,8 @@ _LIVING = {
     "ceramic": _ceramic,
     "floor": _floor,
     "houses": _houses,
+    "hill": _hill,
+    "copper": _copper,
     "green-enamel": _enamel,
     "cream-enamel": _enamel,
     **{f"bench-board-{k + 1}": _board for k in range(5)},
