@@ -22,7 +22,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.forms.box import Box
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import Mix, Nearness, Picture
 from nocturne.scene.piecework import placed, taken
 from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.scattering import copies_of
@@ -157,3 +157,21 @@ def test_the_shelf_names_removes_and_survives_what_is_damaged(kept_set, tmp_path
     assert files <= set(pieces[0].folder.rglob("*")), "sets that it was put into still name them"
     with pytest.raises(SceneError, match="shape"):
         taken(document, assets, ("c",), "Nothing")
+
+
+def test_what_asks_for_the_distance_to_a_thing_asks_the_one_it_came_with():
+    wet = Material(id="wet", steps=(Mix(steps=(Nearness(parameter="mix", thing="ball"),)),))
+    things = (
+        Thing(id="top", name="Puddle"),
+        Thing(id="dish", name="Dish", parent="top", form=Box(), material="wet"),
+        Thing(id="ball", name="Ball", parent="top", form=Box()),
+    )
+    document = Document(things=things, materials=(wet,))
+    twice, piece = document, Document(things=things, materials=(wet,))
+    for shift in (1.0, 2.0):
+        twice, _ = placed(twice, piece, np.array((shift, 0, 0)), moved=str)
+    dishes = [thing for thing in twice.things if thing.name.startswith("Dish")]
+    asked = [twice.find("materials", dish.material).steps[0].steps[0].thing for dish in dishes]
+    parents = [twice.find("things", id).parent for id in asked]
+    assert parents == [dish.parent for dish in dishes]
+    assert len(set(asked)) == 3

@@ -11,6 +11,7 @@ from nocturne.scene.bringing import Ids
 from nocturne.scene.document import Document, free_group, free_name
 from nocturne.scene.faces import materials_of
 from nocturne.scene.files import renamed
+from nocturne.scene.patterns import asking
 from nocturne.scene.thing import FaceMaterial
 
 
@@ -76,6 +77,8 @@ def placed(document: Document, piece: Document, at: np.ndarray, *, moved: Callab
     materials = []
     for material in piece.materials:
         material = renamed(material, moved)
+        steps = asking(material.steps, new)
+        material = material if steps is material.steps else material.model_copy(update={"steps": steps})
         look = _look(material)
         if look not in known:
             known[look] = ids.free("materials", "material")

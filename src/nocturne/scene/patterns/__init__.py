@@ -21,7 +21,7 @@ from nocturne.scene.patterns.laid import Brick, Plank, Tile
 from nocturne.scene.patterns.marks import Fibres, Scratches, Spots
 from nocturne.scene.patterns.noises import Cells, Fractal, Noise
 from nocturne.scene.patterns.signs import Emblem, Lettering
-from nocturne.scene.patterns.step import KINDS, AnyStep, Step, every, replaced
+from nocturne.scene.patterns.step import KINDS, AnyStep, Step, asking, every, replaced
 from nocturne.scene.patterns.wear import Curvature, Drips, Edges, Hollows, Occlusion
 from nocturne.scene.patterns.where import Distance, Facing, Gradient, Nearness, Normal, Position, Random
 
@@ -72,6 +72,7 @@ __all__ = [
     "Tile",
     "Weave",
     "Wood",
+    "asking",
     "driven_by",
     "every",
     "replaced",

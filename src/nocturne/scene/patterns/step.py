@@ -314,6 +314,18 @@ def replaced(steps: "tuple[Step, ...]", old: Step, new: Step | None) -> "tuple[S
     return tuple(out)
 
 
+def asking(steps: "tuple[Step, ...]", ids: dict[str, str]) -> "tuple[Step, ...]":
+    """Return steps that ask for other things in the place of some, by their ids; the same tuple if none does."""
+    made = []
+    for step in steps:
+        values: dict[str, Any] = {"thing": ids[step.asked_thing]} if step.asked_thing in ids else {}
+        inner = asking(step.steps, ids)
+        if inner is not step.steps:
+            values["steps"] = inner
+        made.append(step.model_copy(update=values) if values else step)
+    return steps if all(a is b for a, b in zip(made, steps)) else tuple(made)
+
+
 def every(steps: "tuple[Step, ...]") -> Iterator[Step]:
     """Yield all steps, and those inside of them."""
     for step in steps:
