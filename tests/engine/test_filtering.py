@@ -43,3 +43,18 @@ def test_a_wide_ray_finds_the_mean_of_narrow_ones(kind, engine, monkeypatch):
     assert wide.mean() - narrow.mean() == pytest.approx(0, abs=3 * error / np.sqrt(N) + 0.004)
     assert error <= before * 1.02 + 0.002
     assert error * GAINS.get(kind, 0) <= before
+
+
+@pytest.mark.parametrize("kind", ["checkerboard", "brick", "tile"])
+def test_far_from_the_origin_it_is_no_coarser(kind, engine, monkeypatch):
+    """Half a kilometre out a ray of a millimetre still finds shares of pieces, the same on average."""
+    rng = np.random.default_rng(4)
+    monkeypatch.setattr(steps, "N", 2000)
+    material = Material(id="m", base_color=steps.BASE, steps=(KINDS[kind](where="flat", anchor="set"),))
+    near, far = (
+        steps.by_kernel(material, spot_at(rng.uniform(0, 8, (2000, 2)) + by), {}, mat.BASE, reach=0.001)[0][:, 0]
+        for by in (0.0, 512.0)
+    )
+    assert far.min() >= -1e-3
+    assert far.max() <= 1 + 1e-3
+    assert far.mean() == pytest.approx(near.mean(), abs=0.04)

@@ -118,3 +118,9 @@ def test_drips_run_down_from_an_edge_or_a_ledge_and_fade(from_ledge, engine):
 def test_a_middle_of_a_wall_out_of_reach_has_no_drips(engine):
     wall = forms.panel([(-5, 0, -5), (5, 0, -5), (5, 0, 5), (-5, 0, 5)])
     assert fallen(Drips(radius=0.5), wall).max() == 0
+
+
+def test_nothing_runs_along_what_hangs_flat(engine):
+    ceiling = forms.panel([(-1, -1, 0), (-1, 1, 0), (1, 1, 0), (1, -1, 0)])
+    found = fallen(Drips(radius=1.0, dripping=1.0), ceiling, eye=(0, 0, -5), target=(0, 0, 0))
+    assert found.max() == 0

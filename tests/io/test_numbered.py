@@ -9,6 +9,7 @@ from nocturne.colour import named
 from nocturne.deliver import pack
 from nocturne.errors import BadFile, MissingFile
 from nocturne.io import image, project
+from nocturne.io.models.read import read
 from nocturne.io.paths import files_of, numbered_files
 from nocturne.jobs import run
 from nocturne.preflight.files import missing_files
@@ -19,6 +20,7 @@ from nocturne.scene.numbered import as_sequence, as_tiles, at_frame, is_sequence
 from nocturne.scene.patterns import Mix, Picture
 from nocturne.scene.patterns.image import ENCODINGS
 from nocturne.scene.texturing import with_frame
+from nocturne.ui.numbers import Numbers
 
 
 def written(path, rgb, size=(4, 2)):
@@ -137,3 +139,54 @@ def test_a_document_at_a_frame_shows_it_in_every_sequence(tmp_path):
     document = with_frame(Document(materials=(Material(id="m", name="M", steps=steps),)), 12)
     mixed, sequence, plain = document.materials[0].steps
     assert (mixed.steps[0].picture[0], sequence.picture[0], plain.picture[0]) == ("m.012.png", "f.12.exr", "plain.png")
+
+
+def test_a_stage_brings_a_set_of_tiles(tmp_path):
+    from pxr import Sdf, Usd, UsdGeom, UsdShade
+
+    for number in (1001, 1002):
+        written(tmp_path / f"skin.{number}.png", (0.5, 0.5, 0.5))
+    stage = Usd.Stage.CreateNew(str(tmp_path / "set.usda"))
+    mesh = UsdGeom.Mesh.Define(stage, "/Skin")
+    mesh.CreatePointsAttr([(0, 0, 0), (1, 0, 0), (0, 1, 0)])
+    mesh.CreateFaceVertexCountsAttr([3])
+    mesh.CreateFaceVertexIndicesAttr([0, 1, 2])
+    material = UsdShade.Material.Define(stage, "/Looks/Skin")
+    surface = UsdShade.Shader.Define(stage, "/Looks/Skin/Surface")
+    surface.CreateIdAttr("UsdPreviewSurface")
+    texture = UsdShade.Shader.Define(stage, "/Looks/Skin/Texture")
+    texture.CreateIdAttr("UsdUVTexture")
+    texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath("skin.<UDIM>.png"))
+    output = texture.CreateOutput("rgb", Sdf.ValueTypeNames.Float3)
+    surface.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(output)
+    material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", Sdf.ValueTypeNames.Token))
+    UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(material)
+    stage.Save()
+    arrival = read(tmp_path / "set.usda")
+    assert arrival.missing == ()
+    (step,) = [step for m in arrival.materials for step in m.steps]
+    assert step.path == "skin.<UDIM>.png"
+
+
+def test_a_long_run_of_numbers_is_a_sequence_and_no_set_of_tiles(tmp_path):
+    numbers = Numbers(None, lambda: tmp_path)
+    for number in range(1001, 1013):
+        (tmp_path / f"take.{number}.exr").touch()
+    assert numbers.as_set("take.1003.exr") == "take.1003.exr"
+    (tmp_path / "take.1005.exr").unlink()
+    assert numbers.as_set("take.1003.exr") == "take.<UDIM>.exr"
+
+
+def test_packed_tiles_never_take_the_place_of_another_picture(tmp_path):
+    source = tmp_path / "project"
+    for folder, value in (("a", 1.0), ("b", 2.0)):
+        (source / folder).mkdir(parents=True)
+        for number in (1001, 1002):
+            written(source / folder / f"w.{number}.exr", (value, 0, 0))
+    paths = ("a/w.1001.exr", "a/w.<UDIM>.exr", "b/w.<UDIM>.exr")
+    steps = tuple(Picture(path=path, space="data") for path in paths)
+    document = Document(materials=(Material(id="m", name="M", steps=steps),))
+    target, _ = run(pack.pack(document, source, tmp_path / "packed"))
+    packed = run(project.load(target))
+    values = [float(packed.assets.images[s.picture].max()) for s in packed.document.materials[0].steps]
+    assert values == [1.0, 1.0, 2.0]

@@ -48,7 +48,6 @@ def plan(
     inside: dict[str, str] = {}
     files: dict[str, Path] = {}
     missing: list[str] = []
-    folders: dict[str, Path] = {}  # where numbered pictures come to lie
     for name, kind in sorted(wanted.items()):
         source = Path(os.path.normpath(folder / name))
         several = numbered_files(source) if kind == "picture" and (is_tiles(name) or is_sequence(name)) else {}
@@ -58,12 +57,12 @@ def plan(
                 missing.append(name)
             if not own:
                 continue
-            target, n = f"{_FOLDERS[kind]}/{source.name}", 2
-            while target in folders and folders[target] != source:
-                target = f"{_FOLDERS[kind]}/{n}/{source.name}"
-                n += 1
-            inside[name], folders[target] = target, source
-            files.update({f"{target.rpartition('/')[0]}/{file.name}": file for file in own})
+            n = 2
+            home = _FOLDERS[kind]
+            while any(files.get(f"{home}/{file.name}", file) != file for file in own):
+                home, n = f"{_FOLDERS[kind]}-{n}", n + 1
+            inside[name] = f"{home}/{source.name}"
+            files.update({f"{home}/{file.name}": file for file in own})
             continue
         if not is_file(source) or source.resolve() in foreign or not _is_what_it_says(source, kind):
             missing.append(name)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from nocturne.io.paths import numbered_files
 from nocturne.scene import edit
-from nocturne.scene.numbered import as_sequence, as_tiles, at_frame, is_tiles
+from nocturne.scene.numbered import ACROSS, as_sequence, as_tiles, at_frame, is_tiles
 from nocturne.scene.patterns import Picture
 from nocturne.ui.session import Session
 
@@ -19,7 +19,10 @@ class Numbers:
     def as_set(self, path: str) -> str:
         """Return the set of tiles that a picture is one of, if others lie beside it; else the path as it is."""
         whole = as_tiles(path)
-        return whole if whole and len(numbered_files(self._folder() / whole)) > 1 else path
+        found = list(numbered_files(self._folder() / whole)) if whole else []
+        # Frames are numbered from 1001 on, too; but more than a row of squares is seldom used without a gap.
+        is_run = len(found) > ACROSS and found[-1] - found[0] == len(found) - 1
+        return whole if len(found) > 1 and not is_run else path
 
     def read_as(self, path: str) -> dict[str, object]:
         """Return the values of a picture step for a file that was chosen: of a tile, the whole set that it is of."""

@@ -14,7 +14,7 @@ import numpy as np
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.models import gltf, obj, plain, usd
 from nocturne.io.models.arrival import Arrival
-from nocturne.io.paths import is_file
+from nocturne.io.paths import files_of, is_file
 from nocturne.jobs import FAULTS
 from nocturne.scene.files import renamed, values_of
 
@@ -105,7 +105,7 @@ def _found(folder: Path, name: str) -> str | None:
     """Return the path from a folder by which a file that a model names is there: a pipe would be waited for forever."""
     name = name.replace("\\", "/")
     for wanted in dict.fromkeys((name, unquote(name), Path(name).name, unquote(Path(name).name))):
-        if wanted and is_file(folder / wanted):
+        if wanted and files_of(folder / wanted):  # several, if it names a set of tiles
             return wanted
     return None
 

@@ -25,6 +25,7 @@ def faces_to(t, whole, face):
 @jit
 def covered(t, whole, face, size):
     """Return how much of a width about t is faces; whole: a piece with its gap, face: without, metres."""
+    t -= f4(math.floor(t))  # far out, sums of many pieces would lose what one of them has
     half = HALF * size / whole
     return (faces_to(t + half, whole, face) - faces_to(t - half, whole, face)) / size
 

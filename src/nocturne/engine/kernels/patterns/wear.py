@@ -154,8 +154,8 @@ def drips(S, wp, at, b, F, q, size, under):
     W = row_f4(wp)
     g = load(W, at + Spot.G)
     p = load(W, at + Spot.P)
-    if g[2] > f4(0.98):
-        return (ZERO, ZERO, ZERO)  # what lies flat holds what falls on it
+    if abs(g[2]) > f4(0.98):
+        return (ZERO, ZERO, ZERO)  # nothing runs along what lies flat, or hangs so
     up = unit((-g[2] * g[0], -g[2] * g[1], ONE - g[2] * g[2]))
     reach = f4(F[Steps.DRIPS_RADIUS])
     lip = max(f4(F[Steps.DRIPS_LIP]), error_of(p))
