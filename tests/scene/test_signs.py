@@ -120,3 +120,13 @@ def test_a_sign_is_laid_on_a_thing_from_a_side_as_read_from_there(side, normal, 
 
 def test_nothing_wears_it_nothing_is_laid():
     assert signing.fitted(Document(), Assets(), "m", Lettering(), "front") is None
+
+
+@pytest.mark.parametrize("kind", [Lettering, Emblem])
+def test_a_sign_that_comes_to_drive_something_else_puts_out_what_suits_it(kind):
+    sign = kind.made_for("base_color", is_colour=True)
+    raised = sign.driving("geometry_height", is_colour=False)
+    assert raised["output"] == "raised"
+    assert sign.driving("coat_weight", is_colour=False)["output"] == "letters"
+    chosen = sign.model_copy(update={"output": "distance"})
+    assert "output" not in chosen.driving("coat_weight", is_colour=False), "what was chosen by hand stays"

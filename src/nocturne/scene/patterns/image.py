@@ -112,6 +112,11 @@ class Picture(Step):
         unseen |= set() if self.is_colour else {"encoding"}
         return unseen if is_sequence(self.path) else unseen | {"frame_number"}
 
+    def driving(self, parameter: str, *, is_colour: bool) -> dict[str, Any]:
+        """Return how a picture is read for that parameter."""
+        kept = self.space if self.space != "colour" else "data"
+        return {"space": "colour" if is_colour else kept}
+
     @property
     def is_plain(self) -> bool:
         """Return True if it is one picture that repeats, too."""

@@ -116,6 +116,12 @@ class _Sign(Step):
             values = {"output": "letters", **values}
         return cls(parameter=parameter, **values)
 
+    def driving(self, parameter: str, *, is_colour: bool) -> dict[str, Any]:
+        """Return what a new one would put out for that parameter, if this one put out what a new one did before."""
+        before = type(self).made_for(self.parameter, is_colour=self.parameter.endswith("_color"))
+        new = type(self).made_for(parameter, is_colour=is_colour)
+        return {k: getattr(new, k) for k in ("output", "beside") if getattr(self, k) == getattr(before, k)}
+
     def for_picture(self) -> "Step":
         """Return it as a small picture shows it: flat, whatever it is laid on."""
         plain = {"where": "uv", "repeat": (1.0, 1.0), "offset": (0.0, 0.0), "turn_deg": 0.0}

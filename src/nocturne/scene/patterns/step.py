@@ -207,6 +207,10 @@ class Step(Model):
         """Return a new one that drives a parameter, a colour or a number, with values that suit it."""
         return cls(parameter=parameter, **values)
 
+    def driving(self, parameter: str, *, is_colour: bool) -> dict[str, Any]:
+        """Return what else is to change when it comes to drive another parameter of the material."""
+        return {}
+
     def for_picture(self) -> "Step":
         """Return it as a small picture shows it."""
         return self

@@ -385,9 +385,10 @@ class PatternRow(QWidget):
 
     def _switch(self, index: int) -> None:
         name = self.parameter.itemData(index)
-        is_picture = isinstance(self.step, Picture) and self.depth == 0
-        space = {"space": "colour" if name.endswith("_color") else "data"} if is_picture else {}
-        self._commit(parameter=name, **space)
+        values: dict[str, object] = {}
+        if self.depth == 0:
+            values = self.step.driving(name, is_colour=name.endswith("_color"))
+        self._commit(parameter=name, **values)
 
 
 def label_of_field(step: Step, name: str) -> str:
