@@ -225,3 +225,31 @@ def test_a_moved_thing_is_asked_where_it_stands_now_and_a_missing_one_is_far(eng
     assert near(edit.alter(document, "things", "thing-1", place=(1.2, 0, 0))) == pytest.approx(0.2, abs=0.01)
     assert near(edit.alter(document, "things", "thing-1", visible=False)) == 1.0
     assert near(edit.changed(document, things=document.things[:1])) == 1.0
+
+
+@pytest.mark.parametrize("parameter", ["base_color", "geometry_normal", "geometry_height"])
+def test_what_has_no_coordinates_is_seen_from_three_sides(parameter, engine):
+    """As the step would lie if that were chosen; relief that is real geometry, too."""
+    box = sets.shifted(forms.rounded_box((1.0, 1.0, 1.0), 1e-4), (0, 0, -0.5))
+    bare = box.__class__(box.vertices, box.triangles, box.normals, np.zeros_like(box.uvs))
+    relief = {"relief_style": "surface", "relief_depth": 0.1} if parameter == "geometry_height" else {}
+    space = "colour" if parameter == "base_color" else "data"
+    picture = Picture(parameter=parameter, path="p.png", space=space, repeat=(3.0, 3.0))
+    camera = sets.view(eye=(3.0, -4.0, 2.0), target=(0, 0, 0), size=(32, 32), focal_mm=60)
+
+    def seen(mesh, where):
+        step = edit.changed(picture, where=where)
+        material = Material(id="m", specular_weight=0, specular_ior=1, steps=(step,), **relief)
+        document, assets = sets.one_thing(mesh, material, sets.white_dome(), camera=camera, quality=sets.deep(16))
+        film = sets.picture(document, Assets(assets.meshes, {step.picture: gradient()}))
+        return np.concatenate([film.albedo, film.normal, film.position], axis=-1)
+
+    assert np.array_equal(seen(bare, "uv"), seen(bare, "sides"))
+    assert not np.array_equal(seen(box, "uv"), seen(bare, "uv"))
+
+
+def test_a_mesh_is_bare_where_no_set_of_coordinates_differs():
+    box = forms.rounded_box((1.0, 1.0, 1.0), 0.1)
+    bare = box.__class__(box.vertices, box.triangles, box.normals, np.full_like(box.uvs, 0.3))
+    second = box.__class__(box.vertices, box.triangles, box.normals, np.zeros_like(box.uvs), more_uvs=box.uvs)
+    assert (box.is_bare, bare.is_bare, second.is_bare) == (False, True, False)

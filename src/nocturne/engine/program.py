@@ -128,7 +128,7 @@ class Program:
                 SLOT=depth if inner else -1,
                 INTO=into,
                 MOVES=bool(driven & {"repeat", "turn_deg"}),
-                IS_NORMAL=step.parameter == "geometry_normal" and step.is_placed and step.where != "uv",
+                IS_NORMAL=step.parameter == "geometry_normal" and step.is_placed,
                 FIRST_ENTRY=self.n_entries,
                 ENTRIES=0 if table is None else len(table),
             )

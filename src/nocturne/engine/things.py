@@ -372,9 +372,15 @@ def pack_meshes(meshes: list[Mesh], *, with_parts: bool = False) -> dict[str, np
         "mesh_i": np.stack(
             [
                 layout.ROW.filled(
-                    np.int32, FIRST_TRIANGLE=t, FIRST_VERTEX=v, FIRST_MORE=m, FIRST_REST=r, HAS_PARTS=with_parts
+                    np.int32,
+                    FIRST_TRIANGLE=t,
+                    FIRST_VERTEX=v,
+                    FIRST_MORE=m,
+                    FIRST_REST=r,
+                    IS_BARE=mesh is not None and mesh.is_bare,
+                    HAS_PARTS=with_parts,
                 )
-                for t, v, m, r in zip(first_triangle, first_vertex[: max(len(meshes), 1)], firsts, rests)
+                for t, v, m, r, mesh in zip(first_triangle, first_vertex, firsts, rests, meshes or [None])
             ]
         ),
         "parts": np.concatenate(list(map(faces.parts_of, meshes))) if with_parts and meshes else np.zeros(1, np.int32),

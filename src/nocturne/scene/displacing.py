@@ -224,6 +224,7 @@ def displaced(
         used = np.unique(it.triangles[kinds == k])
         if relief is not None:
             steps = blind(relief.steps)
+            steps = _from_three_sides(steps) if mesh.is_bare else steps
             ask = asked(steps, matrix, seed) if asked is not None else _by_numpy(steps, images)
             heights = (_heights(ask, it, used, rest, normals, matrix, seed) - relief.middle) * relief.depth
             total += np.bincount(it.points[used], heights, minlength=len(total))
@@ -247,6 +248,15 @@ def blind(steps: tuple[Step, ...]) -> tuple[Step, ...]:
             continue
         inner = tuple(_far(s) if s.asks_shape else s for s in step.steps)
         made.append(edit.changed(step, steps=tuple(blind((s,))[0] for s in inner)) if step.steps else step)
+    return tuple(made)
+
+
+def _from_three_sides(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """Return steps as they lie on what has no texture coordinates: in the picture the kernels see to it."""
+    made = []
+    for step in steps:
+        values = {"where": "sides"} if step.is_placed and step.where == "uv" else {}
+        made.append(step.model_copy(update={**values, "steps": _from_three_sides(step.steps)}))
     return tuple(made)
 
 

@@ -83,6 +83,12 @@ class Mesh:
         return {name: array[rows] for name, array in found.items() if array is not None}
 
     @cached_property
+    def is_bare(self) -> bool:
+        """Return True if it has no texture coordinates: they are the same all over, in each set."""
+        sets = [uvs for uvs in (self.uvs, self.more_uvs) if uvs is not None and len(uvs)]
+        return not any(np.ptp(uvs, axis=0).any() for uvs in sets)
+
+    @cached_property
     def bounds(self) -> np.ndarray:
         """Return the (2, 3) lowest and highest corner; zeros for an empty mesh."""
         if not len(self.vertices):

@@ -90,6 +90,7 @@ def fill_spot(S, W, I, at, inst, mesh, prim, u, v, width):
     per_area = width / math.sqrt(max(length(cross(e1, e2)), TINY))
     size = per_area * math.sqrt(abs(k))
     W[at + Spot.UV_SIZE] = size
+    W[at + Spot.BARE] = f4(T.mesh_i(S)[mesh, Mesh.IS_BARE])
     more = more_at(S, mesh, a, b, c, w, u, v, tu, tv, size, per_area)
     W[at + Spot.UV_2] = more[0]
     W[at + Spot.UV_2 + 1] = more[1]

@@ -26,7 +26,7 @@ BINDING = Row(
     Part("SLOT", 1, "where its own row was made ready; -1: it is as in the table"),
     Part("INTO", 1, "the slot whose row it drives; -1: the material's row"),
     Part("MOVES", 1, "1 if its repeats or turn are driven"),
-    Part("IS_NORMAL", 1, "1 if it drives the normal and does not lie by texture coordinates"),
+    Part("IS_NORMAL", 1, "1 if it drives the normal, which depends on how it lies"),
     Part("FIRST_ENTRY", 1, "of its list, among all"),
     Part("ENTRIES", 1, "in its list"),
 )

@@ -10,6 +10,7 @@ ROW = Row(
     Part("WO", 3, "to the viewer"),
     Part("UV", 2, "texture coordinates"),
     Part("UV_SIZE", 1, "how far the ray reaches there"),
+    Part("BARE", 1, "1 if the mesh has no texture coordinates"),
     Part("UV_2", 2, "second texture coordinates"),
     Part("UV_2_SIZE", 1, "how far the ray reaches there"),
     Part("COLOUR", 3, "of the mesh"),

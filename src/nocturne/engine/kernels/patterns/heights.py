@@ -25,6 +25,7 @@ def heights_at(S, wp, places, out, n, first, steps):
     I = row_u4(wp)
     heights = row_f4(out)
     W[AT + Spot.UV_SIZE] = ZERO
+    W[AT + Spot.BARE] = ZERO
     W[AT + Spot.UV_2_SIZE] = ZERO
     W[AT + Spot.REACH] = ZERO
     W[AT + Spot.MOST] = BIG

@@ -133,6 +133,8 @@ def placed_value(S, W, wp, at, b, row, under):
     F = row_f4(row)
     family = B[b, Pattern.FAMILY]
     where = B[b, Pattern.WHERE]
+    if where <= Pattern.BY_UV_2 and f4(W[at + Spot.BARE]) != ZERO:
+        where = i4(Pattern.SIDES)  # what has no coordinates is not of the one colour that lies at their origin
     kind = B[b, Pattern.KIND]
     shares = (ONE, ZERO, ZERO)
     x = ZERO
@@ -167,7 +169,7 @@ def placed_value(S, W, wp, at, b, row, under):
                     reach = reach / q[2]
                 x, y, z, size = moved(S, b, F, q[0], q[1], q[2], reach)
             t = value_of_kind(family, kind, S, wp, at, b, row, (x, y, z), size, under)
-            if B[b, Pattern.IS_NORMAL] != 0:
+            if B[b, Pattern.IS_NORMAL] != 0 and where > Pattern.BY_UV_2:
                 t = turned_to_uv(S, wp, b, at, F, where, side, apart, n, t)
             whole = added(whole, scaled(t, share))
     if f4(F[Pattern.IS_INVERTED]) > ZERO:
@@ -180,6 +182,8 @@ def placed_value(S, W, wp, at, b, row, under):
 def ask_ahead(S, W, at, first, n):
     """Ask for what pictures will read, so that several are fetched at once."""
     B = T.bind_i(S)
+    if f4(W[at + Spot.BARE]) != ZERO:
+        return
     for b in range(first, first + n):
         if B[b, Pattern.KIND] == image.NUMBER and B[b, Pattern.SLOT] < 0 and B[b, Pattern.WHERE] <= Pattern.BY_UV_2:
             F = row_f4(rows_at(S) + 4 * WIDTH * b)
