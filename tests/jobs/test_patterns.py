@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu
 
 from nocturne.io import picture
 from nocturne.scene import edit, projection
@@ -230,3 +231,65 @@ def test_rows_are_dragged_among_those_that_drive_the_same(qtbot, window):
     assert steps(window)[3] == other
     session.undo()
     assert [step.scale for step in steps(window)[:3]] == [0.3, 0.1, 0.2], "one step back"
+
+
+def key(window, id: str) -> None:
+    """Press the key of a command of the Patterns menu."""
+    command = BY_ID[f"patterns.{id}"]
+    assert command.keys
+    window.run_command(command)
+
+
+def test_all_that_a_row_does_has_a_key(qtbot, window, tmp_path, monkeypatch):
+    """Three noises are taken in hand in turn, muted, moved, mixed, copied, taken along, put and removed."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    outline, session = window.sheets["materials"].outline, window.session
+    noises = tuple(Fractal(scale=scale) for scale in (0.1, 0.2, 0.3))
+    session.edit(edit.alter, "materials", "m", steps=noises, label="Noises")
+    in_hand = lambda: next(p.step for p in outline._places if p.path == outline.path_in_hand())  # noqa: E731
+    window.activateWindow()
+    key(window, "next")
+    qtbot.waitUntil(lambda: outline.rows[1].picture.hasFocus())
+    assert in_hand() == noises[1], "rows go from the topmost down"
+    key(window, "mute")
+    assert [step.on for step in steps(window)] == [True, False, True]
+    key(window, "mute")
+    key(window, "up")
+    assert [step.scale for step in steps(window)] == [0.1, 0.3, 0.2]
+    assert in_hand().scale == 0.2, "what was moved stays in hand"
+    key(window, "down")
+    key(window, "down")
+    assert [step.scale for step in steps(window)] == [0.2, 0.1, 0.3]
+    key(window, "last")
+    key(window, "open")
+    assert next(row for row in outline.rows if row.step is in_hand()).picture.isChecked()
+    key(window, "copy")
+    assert len(steps(window)) == 4
+    key(window, "take")
+    key(window, "put")
+    assert len(steps(window)) == 5
+    assert steps(window)[-1].scale == session.held_step.scale
+    key(window, "remove")
+    assert len(steps(window)) == 4
+    key(window, "mix")
+    assert sum(step.kind == "mix" for step in steps(window)) == 1
+    key(window, "menu")
+    key(window, "add")
+    assert any(isinstance(widget, QMenu) for widget in QApplication.topLevelWidgets())
+    for widget in QApplication.topLevelWidgets():
+        if isinstance(widget, QMenu):
+            widget.close()
+
+
+def test_keys_of_patterns_do_nothing_elsewhere(window):
+    window.session.edit(edit.alter, "materials", "m", steps=(Fractal(),), label="Noise")
+    window.session.go_to("set")
+    for command in COMMANDS:
+        if command.menu == "Patterns" and command.id not in (
+            "patterns.add",
+            "patterns.picture",
+            "patterns.set",
+            "patterns.put",
+        ):
+            assert not command.enabled(window)
+    assert len({c.keys for c in COMMANDS if c.keys}) == sum(bool(c.keys) for c in COMMANDS)

@@ -4,28 +4,12 @@ A letter alone only looks, or asks for a click; what alters the document or keep
 that words typed into the window by mistake do no harm.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any
-
 from nocturne.scene.forms import KINDS as FORMS
+from nocturne.ui.commands.command import Command
+from nocturne.ui.commands.patterns import PATTERNS
 from nocturne.ui.pages import PAGES
 
-
-@dataclass(frozen=True)
-class Command:
-    """Something the user can do; `run` gets the window."""
-
-    id: str
-    title: str
-    menu: str
-    run: Callable[[Any], None]
-    keys: str = ""
-    enabled: Callable[[Any], bool] = lambda _: True
-    help: str = ""
-
-
-MENUS = ("Project", "Edit", "Things", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
+MENUS = ("Project", "Edit", "Things", "Patterns", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
 
 
 def _things(w) -> bool:
@@ -457,4 +441,4 @@ HELP = (
     Command("help.start", "Start page", "Help", lambda w: w.show_start()),
 )
 
-COMMANDS = (*PROJECT, *EDIT, *THINGS, *STAGE, *PICTURE, *PROOF, *DESK, *RENDER, *HELP)
+COMMANDS = (*PROJECT, *EDIT, *THINGS, *PATTERNS, *STAGE, *PICTURE, *PROOF, *DESK, *RENDER, *HELP)

@@ -1,9 +1,9 @@
 """The pattern outline of a material: its steps from the result down to their sources, and what is done with them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nocturne.scene import edit, signing
 from nocturne.scene.materials import DRIVEN, Material, label_of
@@ -19,6 +19,11 @@ from nocturne.ui.widgets.words import section, soft
 from nocturne.ui.wiring import Wiring
 
 _OF_MATERIALS = tuple((name, label_of(name)) for name in DRIVEN)
+
+
+def _parents(widget: QWidget) -> Iterator[QWidget]:
+    while (widget := widget.parentWidget()) is not None:
+        yield widget
 
 
 class PatternOutline(QWidget):
@@ -51,9 +56,7 @@ class PatternOutline(QWidget):
         self.add.clicked.connect(lambda: self.add_step("image"))
         self.add_other = QPushButton("Drive a parameter with…")
         self.add_other.setToolTip("Noises, made surfaces, wear, masks, and what changes colours and numbers")
-        self.add_other.clicked.connect(
-            lambda: self.kinds_menu().exec(self.add_other.mapToGlobal(self.add_other.rect().bottomLeft()))
-        )
+        self.add_other.clicked.connect(self.offer_kinds)
         self.add_set = QPushButton("Wire a set of pictures…")
         self.add_set.setToolTip(
             "Colour, roughness, normal and more of one stuff, told apart by how their names end. "
@@ -73,6 +76,10 @@ class PatternOutline(QWidget):
         """Let the pictures drive the material."""
         event.acceptProposedAction()
         self.wiring.wire(self.material, pictures_in(event.mimeData()))
+
+    def offer_kinds(self) -> None:
+        """Offer the kinds of steps that can be added, below the button for it."""
+        self.kinds_menu().popup(self.add_other.mapToGlobal(self.add_other.rect().bottomLeft()))
 
     def kinds_menu(self) -> QMenu:
         """Return the kinds of steps that can be added, and what was taken along."""
@@ -151,6 +158,39 @@ class PatternOutline(QWidget):
                 return place.path
         opened = [place.path for row, place in zip(self.rows, self._places) if row.picture.isChecked()]
         return opened[-1] if opened else self._places[0].path
+
+    def take_in_hand(self, by: int) -> None:
+        """Move the keyboard to the step so many rows below the one in hand."""
+        path = self.path_in_hand()
+        if path is not None:
+            k = [place.path for place in self._places].index(path) + by
+            self._hold(min(max(k, 0), len(self._places) - 1))
+
+    def do_in_hand(self, what: str, payload: object = None) -> None:
+        """Do with the step in hand what its row does or offers; a step that is moved stays in hand."""
+        path = self.path_in_hand()
+        if path is None:
+            return
+        row, row_step = next((row, p.step) for row, p in zip(self.rows, self._places) if p.path == path)
+        if what == "mute":
+            row.dot.click()
+        elif what == "open":
+            row.picture.click()
+            self._hold(self.rows.index(row))
+        elif what == "menu":
+            row.menu().popup(row.more.mapToGlobal(row.more.rect().bottomLeft()))
+        else:
+            self.do(path, what, payload)
+        if what == "shift":
+            self._hold(next((k for k, place in enumerate(self._places) if place.step is row_step), 0))
+
+    def _hold(self, k: int) -> None:
+        """Give a row the keyboard, and bring it into sight."""
+        row = self.rows[k]
+        row.picture.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        area = next((w for w in _parents(self) if isinstance(w, QScrollArea)), None)
+        if area is not None:
+            area.ensureWidgetVisible(row)
 
     # ---- changes ---------------------------------------------------------------------------------------------------
 
