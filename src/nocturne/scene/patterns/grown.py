@@ -26,6 +26,13 @@ class Wood(_Made):
 
     kind: Literal["wood"] = "wood"
     where: Where = lies_by("solid")
+    output: Literal["grain", "id"] = described(
+        "grain",
+        "Puts out",
+        "Early wood to late wood with its grain, or a number of each year's ring.",
+        kind="choice",
+        choices=(("grain", "Grain"), ("id", "A number each")),
+    )
     ring: float = _small(0.006, "Ring", "How thick a year's ring is.")
     wobble: float = described(0.5, "Wobble", "How uneven the rings are.", low=0, high=4, soft_high=1)
     grain: float = described(0.3, "Grain", "How much fine grain lies over the rings.", kind="percent", low=0, high=1)
@@ -36,11 +43,13 @@ class Wood(_Made):
         return 12 * self.ring
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
-        """Return (..., 3) 0 in early wood to 1 in late wood."""
+        """Return (..., 3) 0 in early wood to 1 in late wood, or a number of the ring."""
         ring, wobble, grain = (np.asarray(v, float) for v in (f.ring, f.wobble, f.grain))
         p = q / np.maximum(ring, 1e-6)[..., None]
         low = noise(p * (0.09, 0.09, 0.009))
         r = np.hypot(p[..., 0], p[..., 1]) + wobble * (4 * low + noise(p * (0.4, 0.4, 0.04)))
+        if f.output == 1:
+            return grey(hashed(np.floor(r), 7, 13)[0])
         t = r - np.floor(r)
         late = np.clip(t / 0.85, 0, 1) ** 2 * np.clip((1 - t) / 0.15, 0, 1)
         fine = 0.5 + 0.5 * noise(p * (6.0, 6.0, 0.15))
@@ -55,6 +64,13 @@ class Marble(_Made):
 
     kind: Literal["marble"] = "marble"
     where: Where = lies_by("solid")
+    output: Literal["vein", "id"] = described(
+        "vein",
+        "Puts out",
+        "1 in a vein, or a number of what lies between two of them.",
+        kind="choice",
+        choices=(("vein", "Veins"), ("id", "A number each")),
+    )
     scale: float = _small(0.15, "Size", "How far apart veins are.")
     sharpness: float = described(4.0, "Sharpness", "How thin veins are.", low=0.5, high=30)
     turbulence: float = described(1.2, "Turbulence", "How far they wander.", low=0, high=8, soft_high=3)
@@ -65,11 +81,13 @@ class Marble(_Made):
         return 3 * self.scale
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
-        """Return (..., 3) 1 in a vein."""
+        """Return (..., 3) 1 in a vein, or a number of what lies between."""
         scale, sharpness, turbulence = (np.asarray(v, float) for v in (f.scale, f.sharpness, f.turbulence))
         p = q / np.maximum(scale, 1e-6)[..., None]
         wander = 2 * fractal(p, 6, 2.1, 0.5) - 1
         t = p[..., 0] + 0.6 * p[..., 1] + 0.3 * p[..., 2] + turbulence * wander
+        if f.output == 1:
+            return grey(hashed(np.floor(t), 17, 13)[0])
         return grey((1 - np.abs(np.sin(np.pi * t))) ** np.maximum(sharpness, 0.01))
 
 
@@ -81,12 +99,12 @@ class Weave(_Made):
 
     kind: Literal["weave"] = "weave"
     where: Where = lies_by("uv")
-    output: Literal["height", "id", "way"] = described(
+    output: Literal["height", "id", "way", "gap"] = described(
         "height",
         "Puts out",
-        "How high the thread is, a number of each thread, or 1 where threads run across.",
+        "How high the thread is, a number of each thread, 1 where threads run across, or 1 where there is none.",
         kind="choice",
-        choices=(("height", "Height"), ("id", "A number each"), ("way", "Which way")),
+        choices=(("height", "Height"), ("id", "A number each"), ("way", "Which way"), ("gap", "Gaps")),
     )
     thread: float = _small(0.001, "Thread", "From one thread to the next.")
     fill: float = described(0.9, "Width", "Of a thread, in parts of that.", kind="percent", low=0.05, high=1)
@@ -114,6 +132,8 @@ class Weave(_Made):
             return grey(np.maximum(tops[0], tops[1]))
         if f.output == 1:
             return grey(np.where(is_across, hashed(row, 1, 3)[0], hashed(column, 2, 3)[0]))
+        if f.output == 3:
+            return grey(np.maximum(tops[0], tops[1]) <= 0)
         return grey(is_across)
 
 
@@ -125,9 +145,17 @@ class Knurl(_Made):
 
     kind: Literal["knurl"] = "knurl"
     where: Where = lies_by("uv")
+    output: Literal["height", "id", "gap"] = described(
+        "height",
+        "Puts out",
+        "How high the diamonds are, a number of each, or 1 in the grooves between.",
+        kind="choice",
+        choices=(("height", "Height"), ("id", "A number each"), ("gap", "Grooves")),
+    )
     pitch: float = _small(0.0012, "Pitch", "From one line to the next.")
     angle_deg: float = described(30.0, "Angle", "Of the lines to the upright.", unit="°", low=0, high=90)
     flat: float = described(0.1, "Flat", "How much of the points is taken off.", kind="percent", low=0, high=0.95)
+    groove: float = _small(0.0001, "Groove", "How wide the grooves are that it puts out.")
 
     @property
     def extent(self) -> float:
@@ -135,15 +163,17 @@ class Knurl(_Made):
         return 6 * self.pitch
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:
-        """Return (..., 3) height, 0..1."""
+        """Return (..., 3) height, 0..1, a number of the diamond, or 1 in a groove."""
         p = q[..., :2] / np.maximum(np.asarray(f.pitch, float), 1e-9)[..., None]
         a = np.radians(np.asarray(f.angle_deg, float))
         c, s = np.cos(a), np.sin(a)
-        ridges = []
-        for sign in (1, -1):
-            t = c * p[..., 0] + sign * s * p[..., 1]
-            ridges.append(1 - np.abs(2 * (t - np.floor(t)) - 1))
-        top = np.minimum(*ridges) / np.maximum(1 - np.asarray(f.flat, float), 0.05)
+        lines = [c * p[..., 0] + sign * s * p[..., 1] for sign in (1, -1)]
+        if f.output == 1:
+            return grey(hashed(np.floor(lines[0]), np.floor(lines[1]), 19)[0])
+        low = np.minimum(*(1 - np.abs(2 * (t - np.floor(t)) - 1) for t in lines))
+        if f.output == 2:
+            return grey(low * np.asarray(f.pitch, float) < np.asarray(f.groove, float))
+        top = low / np.maximum(1 - np.asarray(f.flat, float), 0.05)
         return grey(np.clip(top, 0, 1))
 
 

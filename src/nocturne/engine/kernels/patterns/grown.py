@@ -22,11 +22,14 @@ def stretched(p, x, y, z):
 
 @jit
 def wood(S, wp, at, b, F, q, size, under):
-    """Return 0 in early wood to 1 in late wood."""
+    """Return 0 in early wood to 1 in late wood, or a number of the ring."""
     p = scaled(q, ONE / max(f4(F[Steps.WOOD_RING]), LEAST))
     low = noise(stretched(p, 0.09, 0.09, 0.009))
     mid = noise(stretched(p, 0.4, 0.4, 0.04))
     r = math.sqrt(p[0] * p[0] + p[1] * p[1]) + f4(F[Steps.WOOD_WOBBLE]) * (f4(4) * low + mid)
+    if f4(F[Steps.WOOD_OUTPUT]) > HALF:
+        own, _, _ = hashed(i4(math.floor(r)), 7, 13)
+        return grey(own)
     t = f4(r - math.floor(r))
     rise = clamped(t / f4(0.85), ZERO, ONE)
     late = rise * rise * clamped((ONE - t) / f4(0.15), ZERO, ONE)
@@ -37,11 +40,14 @@ def wood(S, wp, at, b, F, q, size, under):
 
 @jit
 def marble(S, wp, at, b, F, q, size, under):
-    """Return 1 in a vein."""
+    """Return 1 in a vein, or a number of what lies between."""
     s = ONE / max(f4(F[Steps.MARBLE_SCALE]), LEAST)
     p = scaled(q, s)
     wander = TWO * fractal(p, 6, f4(2.1), HALF, 0, reach_in_lumps(wp, at, size * s)) - ONE
     t = p[0] + f4(0.6) * p[1] + f4(0.3) * p[2] + f4(F[Steps.MARBLE_TURBULENCE]) * wander
+    if f4(F[Steps.MARBLE_OUTPUT]) > HALF:
+        own, _, _ = hashed(i4(math.floor(t)), 17, 13)
+        return grey(own)
     vein = max(ONE - abs(math.sin(PI * t)), ZERO)
     return grey(vein ** max(f4(F[Steps.MARBLE_SHARPNESS]), f4(0.01)))
 
@@ -72,6 +78,8 @@ def weave(S, wp, at, b, F, q, size, under):
         return grey(max(across, up))
     if output == 2:
         return grey(ONE if across >= up else ZERO)
+    if output == 3:
+        return grey(ONE if max(across, up) <= ZERO else ZERO)
     if across >= up:
         a, _, _ = hashed(row, 1, 3)
     else:
@@ -86,12 +94,20 @@ def ridge(t):
 
 @jit
 def knurl(S, wp, at, b, F, q, size, under):
-    """Return the height of the diamonds, 0..1."""
+    """Return the height of the diamonds, 0..1, a number of each, or 1 in the grooves."""
     s = ONE / max(f4(F[Steps.KNURL_PITCH]), TINY)
     a = f4(F[Steps.KNURL_ANGLE_DEG]) * DEGREE
     c = math.cos(a) * s
     d = math.sin(a) * s
-    low = min(ridge(c * q[0] + d * q[1]), ridge(c * q[0] - d * q[1]))
+    x = c * q[0] + d * q[1]
+    y = c * q[0] - d * q[1]
+    output = i4(F[Steps.KNURL_OUTPUT])
+    if output == 1:
+        own, _, _ = hashed(i4(math.floor(x)), i4(math.floor(y)), 19)
+        return grey(own)
+    low = min(ridge(x), ridge(y))
+    if output == 2:
+        return grey(ONE if low * f4(F[Steps.KNURL_PITCH]) < f4(F[Steps.KNURL_GROOVE]) else ZERO)
     return grey(clamped(low / max(ONE - f4(F[Steps.KNURL_FLAT]), f4(0.05)), ZERO, ONE))
 
 
