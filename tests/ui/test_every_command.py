@@ -54,6 +54,8 @@ def test_every_command_is_one_step_back(qtbot, make_window, demo, no_questions):
                 continue
             if command.menu == "Things" and stage not in ("set", "light"):
                 continue  # what they do hangs on the chosen things, not on the stage
+            if command.menu == "Patterns" and stage != "materials":
+                continue  # elsewhere they are switched off, or go there first
             if command.id in changing and command.menu != "Edit":
                 continue  # one step back here is one step back there; only what acts on the choice may differ
             session.go_to(stage)

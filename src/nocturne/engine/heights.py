@@ -43,9 +43,6 @@ class Heights:
 
         matrix: (4, 4), how the thing stands. seed: its own number.
         """
-        from nocturne.engine.kernels import units
-
-        units.ensure_bound()
         from nocturne.engine.kernels.patterns.heights import heights_at
 
         program = Program({key: slot for slot, key in enumerate(self._slots)}, self._evened)

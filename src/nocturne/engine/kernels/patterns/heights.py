@@ -2,6 +2,7 @@
 
 from numba import njit
 
+from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import entry_options, f4, row_f4, row_u4, u4
 from nocturne.engine.kernels.patterns.drive import run_steps
 from nocturne.engine.kernels.vectors import BIG, ZERO, load, store
@@ -9,6 +10,8 @@ from nocturne.engine.layout import asked as Asked
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import spot as Spot
+
+units.ensure_bound()  # before anything below is compiled, or loaded from the cache
 
 M = Scratch.MAT
 AT = Scratch.SPOT
