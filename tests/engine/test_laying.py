@@ -15,7 +15,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Nearness, Picture, Random
 from nocturne.scene.patterns.image import WRAPS
-from nocturne.scene.projection import project
+from nocturne.scene.projection import camera_axes, project
 from nocturne.scene.shapes import joined, transform
 from nocturne.scene.throwing import thrown
 from tests import sets
@@ -253,3 +253,14 @@ def test_a_mesh_is_bare_where_no_set_of_coordinates_differs():
     bare = box.__class__(box.vertices, box.triangles, box.normals, np.full_like(box.uvs, 0.3))
     second = box.__class__(box.vertices, box.triangles, box.normals, np.zeros_like(box.uvs), more_uvs=box.uvs)
     assert (box.is_bare, bare.is_bare, second.is_bare) == (False, True, False)
+
+
+@pytest.mark.parametrize("roll", [0.0, 90.0, -90.0, 33.0])
+@pytest.mark.parametrize("target", [(0.0, 0.0, 0.0), (3.0, 0.5, 5.0)])
+def test_a_thrown_picture_turns_as_the_camera_does(roll, target):
+    """Also straight down and on its side, where turns about axes are ambiguous."""
+    camera = sets.view(eye=(0.0, 0.0, 5.0), target=target, roll_deg=roll)
+    frame = thrown(Picture(path="p.png"), camera).frame()[:, :3]
+    frame /= np.linalg.norm(frame, axis=1, keepdims=True)
+    right, up, ahead = camera_axes(camera)
+    assert frame == pytest.approx(np.stack([right, up, -ahead]), abs=1e-6)

@@ -1,11 +1,14 @@
 """Wear: what short rays find near edges and in corners, against integrals worked out apart."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 
 from nocturne.scene import solids as forms
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Curvature, Drips, Edges, Hollows, Occlusion
+from nocturne.scene.patterns.wear import streaks
 from nocturne.scene.shapes import joined
 from tests import sets
 
@@ -124,3 +127,20 @@ def test_nothing_runs_along_what_hangs_flat(engine):
     ceiling = forms.panel([(-1, -1, 0), (-1, 1, 0), (1, 1, 0), (1, -1, 0)])
     found = fallen(Drips(radius=1.0, dripping=1.0), ceiling, eye=(0, 0, -5), target=(0, 0, 0))
     assert found.max() == 0
+
+
+def test_a_surface_that_bends_gently_has_no_edge_that_drips(engine):
+    ball = forms.ball(0.8, segments=192)
+    assert fallen(Drips(radius=0.6, dripping=1.0, lip=0.004), ball)[8:56, 8:56].max() < 0.01
+
+
+def test_drips_of_a_wall_are_what_numpy_makes_of_its_upper_edge(engine):
+    wall = sets.shifted(forms.rounded_box((1.6, 0.2, 1.6), 1e-4), (0, 0, -0.8))
+    step = Drips(radius=1.2, width=0.25, dripping=0.6, lip=0.01, seed=3)
+    found = fallen(step, wall)[9:-9, 9:-9]
+    at = (np.arange(64) + 0.5) / 32 - 1
+    x, z = np.meshgrid(at[9:-9], -at[9:-9])
+    edge = np.stack([x, np.full_like(x, -0.1), np.full_like(x, 0.8)], axis=-1)
+    expected = streaks(SimpleNamespace(**{name: step.number_of(name) for name in step.own_fields()}), edge, z, 0.8 - z)
+    assert np.abs(found - expected).mean() < 0.012
+    assert expected.std() > 0.1

@@ -41,6 +41,10 @@ def written(path, rgb, size=(4, 2)):
         ("fire0037.exr", "", ("fire####.exr", 37)),
         ("fire.7.exr", "", ("fire.#.exr", 7)),
         ("2024.png", "", ("", 0)),
+        ("wall.1000.exr", "", ("wall.####.exr", 1000)),
+        ("wall.2024.exr", "", ("wall.####.exr", 2024)),
+        ("set2.glb#4", "", ("", 0)),
+        ("set.1001.glb#wood.1002.png", "", ("", 0)),
         ("wall2k.png", "", ("", 0)),
     ],
 )
@@ -61,7 +65,8 @@ def test_tiles_lie_by_their_numbers(tmp_path):
     assert [place_of(n) for n in (1001, 1002, 1010, 1011, 1023)] == [(0, 0), (1, 0), (9, 0), (0, 1), (2, 2)]
     written(tmp_path / "w_1001.exr", (0.1, 0.2, 0.3))
     written(tmp_path / "w_1012.exr", (0.4, 0.5, 0.6), size=(8, 4))
-    written(tmp_path / "w_12.exr", (9, 9, 9))
+    for number in (12, 1000, 2001):
+        written(tmp_path / f"w_{number}.exr", (9, 9, 9))
     whole = image.read(tmp_path / "w_<UDIM>.exr", space="data")
     assert whole.shape == (2, 2, 4, 8, 3)
     assert whole[0, 0] == pytest.approx(np.broadcast_to((0.1, 0.2, 0.3), (4, 8, 3)), abs=1e-6)

@@ -124,3 +124,14 @@ def test_the_thing_whose_distance_is_asked_is_chosen_by_its_name(window):
     assert [choice.itemText(i) for i in range(choice.count())] == ["Nothing", "Box", "Ball"]
     choice.activated.emit(choice.findText("Ball"))
     assert steps(window)[0].thing == "b"
+
+
+def test_sets_of_tiles_are_wired_by_how_their_names_end(qtbot, window, tmp_path):
+    paths = [tmp_path / f"oak_{end}.{number}.png" for end in ("color", "normal") for number in (1001, 1002)]
+    for path in paths:
+        write(path)
+    window.sheets["materials"].wiring.wire("m", paths)
+    assert [(step.parameter, step.path.rpartition("/")[2]) for step in steps(window)] == [
+        ("base_color", "oak_color.<UDIM>.png"),
+        ("geometry_normal", "oak_normal.<UDIM>.png"),
+    ]

@@ -63,3 +63,8 @@ def test_each_picture_drives_what_it_holds_and_is_read_as_it_should_be():
     assert item.emission_luminance > 0
     assert told == ["old_sign_opacity.png"]
     assert Material.model_validate(item.model_dump()) == item
+
+
+def test_a_set_of_tiles_says_what_it_holds_as_one_picture_does():
+    for name in ("oak_normal.<UDIM>.exr", "oak_normal_<UDIM>.exr", "oak_<UDIM>_normal.exr", "oak_normal.1001.exr"):
+        assert held_by(f"a/{name}") == ("oak", "normal"), name

@@ -117,7 +117,7 @@ def _run(given: argparse.Namespace) -> int:
     document, assets = loaded.document, loaded.assets
     if given.frame is not None:
         document = texturing.with_frame(document, given.frame)
-        assets = run(project.load_assets(document, loaded.path.parent, known=assets))
+        assets = run(project.load_assets(document, loaded.folder, known=assets))
         for problem in set(assets.problems) - set(loaded.assets.problems):
             print(problem, file=sys.stderr)
     if given.view:

@@ -98,7 +98,7 @@ class Reliefs:
         self._assets: Assets | None = None
         self._look: Look | None = None
         self.moved: tuple[Moved, ...] = ()
-        self.heights: Heights | None = None  # what works out heights; None: NumPy, which takes ten times as long
+        self.heights: Heights | None = None  # what works out heights; None: NumPy, more slowly
 
     def begin(self, document: Document, assets: Assets, look: Look) -> None:
         """Say what is drawn next, and from where it is looked at. `heights` may be said before."""

@@ -110,7 +110,7 @@ def _with_size(document: Document, id: str) -> Document:
 def negative_pixels(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield environment pictures with values below zero, which are taken as black."""
     for light in document.lights:
-        image = assets.images.get((light.image, "colour")) if light.kind == "environment" and light.on else None
+        image = assets.picture(light.image) if light.kind == "environment" and light.on else None
         n = int((image < 0).any(-1).sum()) if image is not None else 0
         if n:
             words = (

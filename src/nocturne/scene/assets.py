@@ -10,6 +10,7 @@ from nocturne.scene.change import Change
 from nocturne.scene.document import RENDERED, Document
 from nocturne.scene.files import values_named, values_of
 from nocturne.scene.forms import form_mesh
+from nocturne.scene.patterns.tiles import together
 from nocturne.scene.shapes import Mesh, turned_over
 from nocturne.scene.smoothing import smoothed
 from nocturne.scene.thing import Thing
@@ -74,6 +75,11 @@ class Assets:
     images: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     luts: Mapping[str, LookUpTable] = field(default_factory=dict)
     problems: tuple[str, ...] = ()
+
+    def picture(self, path: str) -> np.ndarray | None:
+        """Return an (h, w, 3) picture of colours, of a set of tiles all together; None if it is not loaded."""
+        image = self.images.get((path, "colour"))
+        return together(image) if image is not None else None
 
     def shape(self, thing: Thing) -> Mesh | None:
         """Return the mesh of a thing, with the smoothing it wants; None if it has none, or its model is not loaded."""

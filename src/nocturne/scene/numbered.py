@@ -11,9 +11,9 @@ from pathlib import PurePath
 # Kinds of models that have pictures inside them, named after a "#".
 CONTAINERS = (".glb", ".gltf", ".usdz")
 TILES = "<UDIM>"
-ACROSS, FIRST_TILE, LAST_TILE = 10, 1001, 9999
+ACROSS, FIRST_TILE = 10, 1001
 _FRAME = re.compile(r"(?<=[^#/])#+(?=\.\w+$)")
-_TILE_NUMBER = re.compile(r"(?<!\d)(1\d{3})(?!\d)")
+_TILE_NUMBER = re.compile(r"(?<!\d)(?!1000)(1\d{3})(?!\d)")  # a hundred rows
 _FRAME_NUMBER = re.compile(r"(?<=\D)\d+$")
 
 
@@ -24,9 +24,11 @@ def is_tiles(path: str) -> bool:
 
 def is_sequence(path: str) -> bool:
     """Return True if a path names a sequence of frames."""
-    if any(f"{ending}#" in path.lower() for ending in CONTAINERS):
-        return False
-    return _FRAME.search(path) is not None
+    return not _is_inside(path) and _FRAME.search(path) is not None
+
+
+def _is_inside(path: str) -> bool:
+    return any(f"{ending}#" in path.lower() for ending in CONTAINERS)
 
 
 def at_frame(path: str, frame: int) -> str:
@@ -45,7 +47,7 @@ def pattern_of(name: str) -> re.Pattern:
     """Return what the names of files match that a set of tiles or a sequence stands for; its group is the number."""
     if TILES in name:
         before, *others = map(re.escape, name.split(TILES))
-        return re.compile(before + r"([1-9]\d{3})" + r"\1".join(others))
+        return re.compile(before + r"((?!1000)1\d{3})" + r"\1".join(others))
     found = _FRAME.search(name)
     before, after = re.escape(name[: found.start()]), re.escape(name[found.end() :])
     return re.compile(rf"{before}(\d{{{len(found[0])},}}){after}")
@@ -55,7 +57,7 @@ def as_tiles(path: str) -> str:
     """Return the path of the set that a tile's file is of by its name, "" if that has no tile's number."""
     file = PurePath(path)
     found = list(_TILE_NUMBER.finditer(file.stem))
-    if not found:
+    if not found or _is_inside(path):
         return ""
     start, end = found[-1].span()
     return file.with_name(file.stem[:start] + TILES + file.stem[end:] + file.suffix).as_posix()
@@ -65,7 +67,7 @@ def as_sequence(path: str) -> tuple[str, int]:
     """Return the path of the sequence that a frame's file is of by its name, and which frame; ("", 0) if of none."""
     file = PurePath(path)
     found = _FRAME_NUMBER.search(file.stem)
-    if found is None:
+    if found is None or _is_inside(path):
         return "", 0
     name = file.stem[: found.start()] + "#" * len(found[0]) + file.stem[found.end() :] + file.suffix
     return file.with_name(name).as_posix(), int(found[0])

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import PurePath
 
 from nocturne.scene.materials import HEIGHT, Material
+from nocturne.scene.numbered import TILES
 from nocturne.scene.patterns import Picture, Step
 
 # What the ends of names stand for; the longest that fits counts.
@@ -39,7 +40,7 @@ class PictureSet:
 
 def held_by(path: str) -> tuple[str, str]:
     """Return (name of the stuff, what a picture holds) by its file's name; what it holds is "" if that says nothing."""
-    parts = [part for part in _PARTS.split(PurePath(path).stem) if part]
+    parts = [part for part in _PARTS.split(PurePath(path).stem.replace(TILES, "")) if part]
     sizes = [part for part in parts if _SIZE.match(part.lower())]
     words = [part for part in parts if part not in sizes]
     for n in (3, 2, 1):

@@ -203,7 +203,7 @@ def _spread(
 
 def _density(assets: Assets, scatter: Scatter, uv: np.ndarray) -> np.ndarray:
     """Return (n,) the picture's brightness at texture coordinates, 1 without one; v points up, the picture repeats."""
-    image = assets.images.get((scatter.density, "colour")) if scatter.density else None
+    image = assets.picture(scatter.density)
     if image is None:
         return np.ones(len(uv))
     height, width = image.shape[:2]

@@ -6,6 +6,7 @@ from nocturne.scene import edit
 from nocturne.scene.camera import View, half_width
 from nocturne.scene.patterns.step import Step
 from nocturne.scene.projection import camera_axes
+from nocturne.scene.shapes import turn_of
 
 
 def thrown(step: Step, view: View) -> Step | None:
@@ -15,10 +16,8 @@ def thrown(step: Step, view: View) -> Step | None:
     """
     if view.projection == "panorama":
         return None
-    from scipy.spatial.transform import Rotation
-
     right, up, ahead = camera_axes(view)
-    tilt = Rotation.from_matrix(np.stack([right, up, -ahead], axis=1)).as_euler("xyz", degrees=True)
+    tilt = turn_of(np.stack([right, up, -ahead], axis=1))
     is_flat = view.projection == "orthographic"
     width = view.span_m if is_flat else 2 * half_width(view, 1.0)
     middle = 0.5 if is_flat else 0.0  # a camera's picture has its own middle in the middle
@@ -27,7 +26,7 @@ def thrown(step: Step, view: View) -> Step | None:
         where="flat" if is_flat else "camera",
         anchor="set",
         origin=tuple(map(float, view.eye)),
-        tilt=tuple(map(float, tilt)),
+        tilt=tilt,
         size=(width, width * view.height / view.width, 1.0),
         repeat=(1.0, 1.0),
         turn_deg=0.0,

@@ -12,16 +12,13 @@ def _outline(w: Any) -> Any:
 
 
 def _material(w: Any) -> bool:
-    return w.session.document.find("materials", w.session.chosen.get("materials", "")) is not None
+    # Elsewhere the outline may still hold another material: sheets that are not seen are not filled.
+    chosen = w.session.chosen.get("materials", "")
+    return w.session.stage == "materials" and w.session.document.find("materials", chosen) is not None
 
 
 def _step(w: Any) -> bool:
-    return w.session.stage == "materials" and _material(w) and _outline(w).path_in_hand() is not None
-
-
-def _offer(w: Any) -> None:
-    w.session.go_to("materials")
-    _outline(w).offer_kinds()
+    return _material(w) and _outline(w).path_in_hand() is not None
 
 
 def _do(id: str, title: str, what: str, keys: str, payload: object = None, help: str = "") -> Command:
@@ -35,7 +32,7 @@ PATTERNS = (
         "patterns.add",
         "Drive a parameter with…",
         "Patterns",
-        _offer,
+        lambda w: _outline(w).offer_kinds(),
         "Alt+Shift+N",
         _material,
         "Noises, made surfaces, wear, masks, what was taken along, own patterns",

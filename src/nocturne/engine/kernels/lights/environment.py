@@ -206,7 +206,7 @@ def far(light: EnvironmentLight | Sky, assets: Assets, keep) -> Far | None:
         picture = keep(light.id, key, lambda: _with_tables(sky_picture(light)))
         turn, rgb = np.eye(3), light.power
     else:
-        image = assets.images.get((light.image, "colour"))
+        image = assets.picture(light.image)
         if image is None:
             return None
         # Negative light is not light: pictures get it from sharpening and from narrow colour spaces.

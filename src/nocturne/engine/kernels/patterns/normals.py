@@ -80,7 +80,7 @@ def in_world(S, wp, b, at, F, d):
 def on_surface(d, n):
     """Return a way laid on the surface, unit; zero if it stands on it."""
     flat = subtracted(d, scaled(n, dot(n, d)))
-    if dot(flat, flat) < f4(1e-12):
+    if dot(flat, flat) <= f4(1e-20):  # as `shading.bend_normal` has it
         return (ZERO, ZERO, ZERO)
     return unit(flat)
 

@@ -130,8 +130,8 @@ def worn(S, wp, at, b, F, q, size, under):
 
 
 @jit
-def far_up(S, wp, o, d, reach, own):
-    """Return how far it is along d to something, a thing's own shape if own is none of the others; reach if nothing."""
+def far_up(S, wp, o, d, reach):
+    """Return how far it is along d to something; reach if there is nothing."""
     W = row_f4(wp)
     I = row_u4(wp)
     P = Scratch.PROBE
@@ -139,9 +139,22 @@ def far_up(S, wp, o, d, reach, own):
     units.intersect(T.top(S)[0], wp + 4 * P, 0)
     if I[P + Ray.GEOMETRY] == NONE:
         return reach
-    if own >= 0 and T.inst_i(S)[i4(I[P + Ray.INSTANCE]), Instance.OBJECT] != own:
-        return reach
     return f4(W[P + Ray.FAR])
+
+
+@jit
+def is_over_an_edge(S, wp, g, own):
+    """Return True if the last ray of `far_up` came out of that thing where it faces another way than g does.
+
+    A ray behind a face that bends gently comes out of it, too: that is no edge.
+    """
+    W = row_f4(wp)
+    P = Scratch.PROBE
+    inst = i4(row_u4(wp)[P + Ray.INSTANCE])
+    if T.inst_i(S)[inst, Instance.OBJECT] != own:
+        return False
+    back = unit(transform_normal(T.inst_nm(S), inst, load(W, P + Ray.NORMAL)))
+    return abs(dot(back, g)) < SHEET
 
 
 @jit
@@ -160,8 +173,10 @@ def drips(S, wp, at, b, F, q, size, under):
     reach = f4(F[Steps.DRIPS_RADIUS])
     lip = max(f4(F[Steps.DRIPS_LIP]), error_of(p))
     own = T.inst_i(S)[i4(row_u4(wp)[at + Spot.INST]), Instance.OBJECT]
-    below = far_up(S, wp, along(g, lip, p), up, reach, i4(-1))
-    below = min(below, far_up(S, wp, along(g, -lip, p), up, reach, own))
+    below = far_up(S, wp, along(g, lip, p), up, reach)
+    edge = far_up(S, wp, along(g, -lip, p), up, reach)
+    if edge < below and is_over_an_edge(S, wp, g, own):
+        below = edge
     if below >= reach:
         return (ZERO, ZERO, ZERO)
     e = along(up, below, p)
