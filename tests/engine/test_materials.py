@@ -54,7 +54,7 @@ def hit(material: Material, mu: float, *, ior: float):
     ids = row.view(np.uint32)
     ids[scratch.MATERIAL] = 1
     units.part(row, "N")[:] = units.part(row, "G")[:] = (0, 0, 1)
-    units.part(row, "T")[:], units.part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
+    units.part(row, "DPDU")[:] = (1, 0, 0)
     units.part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
     at = prepared.table.ctypes.data, row.ctypes.data
     units.call("read_material", at)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numba import njit
 
-from nocturne.engine import albedo
+from nocturne.engine import albedo, brushed
 from nocturne.engine.kernels import microfacet as m
 
 f4 = np.float32
@@ -28,17 +28,22 @@ def edge(c, f0, tint):
 
 
 @njit
-def normals(a, wo, us):
+def normals(x, y, wo, us):
     out = np.empty((len(us), 3), np.float32)
     for i in range(len(us)):
-        h = m.sample_visible_normal(f4(a), (wo[0], wo[1], wo[2]), us[i, 0], us[i, 1])
+        h = m.sample_visible_normal(f4(x), f4(y), (wo[0], wo[1], wo[2]), us[i, 0], us[i, 1])
         out[i] = h
     return out
 
 
 @njit
-def masking(a, mu):
-    return m.ggx_lambda(f4(a), f4(mu))
+def masking(x, y, wo):
+    return m.ggx_lambda(f4(x), f4(y), (wo[0], wo[1], wo[2]))
+
+
+@njit
+def widths(rough, stretch):
+    return m.ggx_widths(f4(rough), f4(stretch))
 
 
 def test_dielectric_values():
@@ -67,18 +72,20 @@ def test_edge_tint_meets_its_three_points():
     assert edge(1 / 7, 0.7, 0.5) == pytest.approx(0.5 * schlick, abs=1e-5)
 
 
-@pytest.mark.parametrize(("alpha", "mu"), [(0.05, 0.9), (0.3, 0.4), (0.8, 0.7), (1.0, 0.1)])
-def test_visible_normals_follow_their_density(alpha, mu):
+@pytest.mark.parametrize(
+    ("x", "y", "mu"), [(0.05, 0.05, 0.9), (0.3, 0.3, 0.4), (0.8, 0.8, 0.7), (1.0, 1.0, 0.1), (0.5, 0.15, 0.4)]
+)
+def test_visible_normals_follow_their_density(x, y, mu):
     rng = np.random.default_rng(3)
-    wo = np.array([math.sqrt(1 - mu * mu), 0, mu], f4)
-    h = normals(alpha, wo, rng.random((200_000, 2)).astype(f4)).astype(float)
+    wo = np.array([0.8 * math.sqrt(1 - mu * mu), 0.6 * math.sqrt(1 - mu * mu), mu], f4)
+    h = normals(x, y, wo, rng.random((200_000, 2)).astype(f4)).astype(float)
     assert np.linalg.norm(h, axis=1) == pytest.approx(1, abs=1e-3)
     # The density of visible normals, G1 max(wo.h, 0) D(h) / mu (Heitz 2018, eq. 1), integrated on a grid.
     cos, phi = np.meshgrid((np.arange(4000) + 0.5) / 4000, (np.arange(200) + 0.5) / 200 * 2 * np.pi)
     sin = np.sqrt(1 - cos * cos)
-    across = sin * np.cos(phi) * wo[0] + cos * wo[2]
-    d = 1 / (np.pi * alpha**2 * ((sin / alpha) ** 2 + cos**2) ** 2)
-    density = np.maximum(across, 0) * d / (1 + masking(alpha, mu)) / mu * (2 * np.pi / cos.size)
+    across = sin * np.cos(phi) * wo[0] + sin * np.sin(phi) * wo[1] + cos * wo[2]
+    d = 1 / (np.pi * x * y * ((sin * np.cos(phi) / x) ** 2 + (sin * np.sin(phi) / y) ** 2 + cos**2) ** 2)
+    density = np.maximum(across, 0) * d / (1 + masking(x, y, wo)) / mu * (2 * np.pi / cos.size)
     assert density.sum() == pytest.approx(1, rel=5e-3)
     for of_samples, of_grid in ((h[:, 2], cos), (h[:, 0], sin * np.cos(phi)), (h[:, 1] ** 2, (sin * np.sin(phi)) ** 2)):
         assert of_samples.mean() == pytest.approx((of_grid * density).sum(), abs=4e-3)
@@ -92,3 +99,19 @@ def test_shipped_albedo_tables_are_the_integrals_they_say():
     for j, i, k in ((22, 12, 20), (10, 20, 25), (28, 31, 10), (17, 9, 31)):
         both = albedo.albedo(albedo.MU[k], albedo.ROUGHNESS[i], albedo.IOR[j], n=1 << 17)
         assert glass[j, i, k] == pytest.approx(both, abs=8e-4)
+
+
+@pytest.mark.parametrize(("rough", "stretch"), [(0.3, 0.0), (0.5, 0.4), (0.9, 0.9)])
+def test_stretching_keeps_the_mean_of_squared_widths(rough, stretch):
+    x, y = widths(rough, stretch)
+    assert (x * x + y * y) / 2 == pytest.approx(rough**4, rel=1e-5)  # OpenPBR 1.1, microfacet model
+    assert y == pytest.approx((1 - stretch) * x, rel=1e-5)
+
+
+def test_shipped_albedos_of_brushed_facets_are_the_integrals_they_say():
+    table = brushed.table()
+    assert table[:, 0, 0, :] == pytest.approx(table[:, 0, 7, :], abs=4e-3)  # even facets have no direction
+    for i, j, k, n in ((5, 3, 0, 4), (9, 6, 11, 9), (15, 9, 5, 2), (12, 8, 3, 15)):
+        at = brushed.MU[n], brushed.ACROSS[k], brushed.ROUGHNESS[i], brushed.STRETCH[j]
+        even = albedo.albedo(brushed.MU[n], brushed.ROUGHNESS[i], None, n=1 << 16)[0]
+        assert table[i, j, k, n] * even == pytest.approx(brushed.brushed_albedo(*at, n=1 << 16), abs=3e-3)

@@ -7,7 +7,7 @@ import numpy as np
 from scipy.stats import qmc
 
 from nocturne.engine.kernels import link
-from nocturne.engine.layout import lamp, onward, scratch
+from nocturne.engine.layout import lamp, mat, onward, scratch
 from nocturne.engine.layout import value as layout
 from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
@@ -38,13 +38,23 @@ class Hit:
         self.at = self.prepared.table.ctypes.data, self.row.ctypes.data
         self.outside, self.inside = outside, inside
 
+    def bend(self, x: float) -> None:
+        """Bend its normal towards +x, by the tangent x."""
+        row = self.prepared.arrays["mat_f"][1]
+        row[mat.NORMAL : mat.NORMAL + 3] = 0.5 + 0.5 * np.array([x, 0, 1])
+        row[mat.NORMAL_AMOUNT] = 1
+
     def see(self, mu: float) -> "Hit":
         """Look at it at cosine mu, and work out its lobes."""
+        return self.see_along((math.sqrt(1 - mu * mu), 0, mu))
+
+    def see_along(self, wo) -> "Hit":
+        """Look at it from a direction, and work out its lobes."""
         row, ids, material = self.row, self.ids, self.material
         ids[scratch.MATERIAL], ids[scratch.INSIDE] = 1, self.inside
         part(row, "N")[:] = part(row, "G")[:] = (0, 0, 1)
-        part(row, "T")[:], part(row, "B")[:] = (1, 0, 0), (0, 1, 0)
-        part(row, "WO")[:] = (math.sqrt(1 - mu * mu), 0, mu)
+        part(row, "DPDU")[:] = (1, 0, 0)
+        part(row, "WO")[:] = wo
         call("read_material", self.at)
         ior = material.specular_ior
         row[scratch.OUTSIDE] = ior if self.inside and material.is_medium else self.outside

@@ -25,16 +25,22 @@ def _lambda(alpha, mu):
     return 0.5 * (np.sqrt(1 + alpha * alpha * (1 - z2) / z2) - 1)
 
 
-def _visible_normals(alpha, wo, n):
+def masking(x, y, w):
+    """Return Smith's auxiliary function of facets with alpha x and y for directions w, (3, ...)."""
+    return 0.5 * (np.sqrt(1 + ((x * w[0]) ** 2 + (y * w[1]) ** 2) / np.maximum(w[2] ** 2, 1e-12)) - 1)
+
+
+def visible_normals(x, y, wo, n):
+    """Return (3, n) normals of facets with alpha x and y that are seen from wo (Dupuy and Benyoub 2023)."""
     # A grid beats with the ring of normals that matter at low roughness; points of this sequence do not.
     i = np.arange(1, n + 1)
     u1, u2 = (0.5 + i * _STEP_1) % 1, (0.5 + i * _STEP_2) % 1
-    v = np.array([wo[0] * alpha, wo[1] * alpha, wo[2]])
+    v = np.array([wo[0] * x, wo[1] * y, wo[2]])
     v /= np.linalg.norm(v)
     phi = 2 * np.pi * u1
     z = (1 - u2) * (1 + v[2]) - v[2]
     s = np.sqrt(np.maximum(1 - z * z, 0))
-    h = np.stack([(s * np.cos(phi) + v[0]) * alpha, (s * np.sin(phi) + v[1]) * alpha, np.maximum(z + v[2], 1e-7)])
+    h = np.stack([(s * np.cos(phi) + v[0]) * x, (s * np.sin(phi) + v[1]) * y, np.maximum(z + v[2], 1e-7)])
     return h / np.linalg.norm(h, axis=0)
 
 
@@ -73,7 +79,7 @@ def albedo(mu, roughness, ior, *, n=1 << 14):
     mu = max(mu, 1e-3)
     alpha = max(roughness * roughness, 1e-4)
     wo = np.array([np.sqrt(1 - mu * mu), 0.0, mu])
-    h = _visible_normals(alpha, wo, n)
+    h = visible_normals(alpha, alpha, wo, n)
     c = np.clip(wo @ h, 1e-6, 1)
     lo = _lambda(alpha, mu)
     mi = 2 * c * h[2] - mu

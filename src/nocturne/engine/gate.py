@@ -22,9 +22,25 @@ def absorption(colour: tuple[float, float, float], depth: float) -> np.ndarray:
     return -np.log(np.clip(colour, 1e-6, 1.0)) / depth
 
 
+def medium_inside(material: Material) -> tuple[np.ndarray, np.ndarray]:
+    """Return (3,) extinction and scattering, 1/m, inside of a closed shape of a material.
+
+    The transmission colour is what is left of straight light after the depth (OpenPBR 1.1, translucent base): where
+    more scatters than is lost, all channels absorb more, so that none gives light back.
+    """
+    m = material
+    if not m.is_medium or m.transmission_depth <= 0:
+        return np.zeros(3), np.zeros(3)
+    scattering = np.array(m.transmission_scatter) / m.transmission_depth
+    absorbing = absorption(m.transmission_color, m.transmission_depth) - scattering
+    absorbing -= min(float(absorbing.min()), 0.0)
+    return absorbing + scattering, scattering
+
+
 def material_row(material: Material) -> np.ndarray:
     """Return the float32 row of a material."""
     m = material
+    extinction, scattering = medium_inside(m)
     normal = next((x for x in reversed(m.steps) if x.parameter == "geometry_normal" and x.on), None)
     return mat.FLOATS.filled(
         np.float32,
@@ -42,7 +58,7 @@ def material_row(material: Material) -> np.ndarray:
         COAT_DARKENING=m.coat_darkening,
         EMISSION_COLOR=np.maximum(m.emission_color, 0),
         LUMINANCE=m.emission_luminance,
-        EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance),
+        EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance) * m.geometry_opacity,
         N=m.metal_n,
         K=m.metal_k,
         HAS_NK=m.metal_from == "nk",
@@ -51,7 +67,33 @@ def material_row(material: Material) -> np.ndarray:
         RELIEF=m.relief_depth,
         NORMAL=(0.5, 0.5, 1.0),
         NORMAL_AMOUNT=normal.amount if normal else 0,
-        SIGMA_A=absorption(m.transmission_color, m.transmission_depth) if m.is_medium else 0,
+        BASE_WEIGHT=m.base_weight,
+        DIFFUSE_ROUGHNESS=m.base_diffuse_roughness,
+        ANISOTROPY=m.specular_roughness_anisotropy,
+        ROTATION=m.specular_rotation_deg,
+        TAIL=m.specular_tail,
+        TAIL_ROUGHNESS=m.specular_tail_roughness,
+        COAT_ANISOTROPY=m.coat_roughness_anisotropy,
+        COAT_ROTATION=m.coat_rotation_deg,
+        COAT_TAIL=m.coat_tail,
+        COAT_TAIL_ROUGHNESS=m.coat_tail_roughness,
+        COAT_LEVELLING=m.coat_levelling,
+        FUZZ=m.fuzz_weight,
+        FUZZ_COLOR=m.fuzz_color,
+        FUZZ_ROUGHNESS=m.fuzz_roughness,
+        FILM=m.thin_film_weight,
+        FILM_THICKNESS=m.thin_film_thickness_nm,
+        FILM_IOR=m.thin_film_ior,
+        OPACITY=m.geometry_opacity,
+        SUBSURFACE=m.subsurface_weight,
+        SUBSURFACE_COLOR=m.subsurface_color,
+        RADIUS=m.subsurface_radius_mm,
+        RADIUS_SCALE=m.subsurface_radius_scale,
+        SUBSURFACE_G=m.subsurface_scatter_anisotropy,
+        SIGMA_T=extinction,
+        SIGMA_S=scattering,
+        SCATTER_G=m.transmission_scatter_anisotropy,
+        DISPERSION=m.transmission_dispersion_scale / m.transmission_dispersion_abbe_number if m.is_medium else 0,
     )
 
 

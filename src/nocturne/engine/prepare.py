@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from nocturne.engine import albedo, gate
+from nocturne.engine import albedo, brushed, fuzz, gate, spectrum
 from nocturne.engine.embree import Shape, Stage, hit_error
 from nocturne.engine.heights import Heights
 from nocturne.engine.lamps import Glowing, Lamps, collect, glowing_rows, with_lights
@@ -286,6 +286,10 @@ class Preparer:
             "start_medium": self._start_media(stage, drawn, view, document),
             "tab_metal": metal,
             "tab_glass": glass,
+            "tab_brushed": brushed.table(),
+            "tab_fuzz": fuzz.table(),
+            "tab_film": spectrum.film_table(),
+            "tab_wave": spectrum.wave_table(),
             "filter_inv": self._filter,
             **nothing_learned(len(lights.arrays["slots"])),
         }
@@ -455,6 +459,8 @@ def _materials(
                 **program.add_material(material),
                 IS_MEDIUM=material.is_medium,
                 IS_THIN=material.geometry_thin_walled,
+                MURKY=material.is_medium and material.transmission_depth > 0 and max(material.transmission_scatter) > 0,
+                CUT=material.may_be_cut,
                 PASSES=material.is_medium and material.light_passes,
                 PRECEDENCE=ranks[material.precedence],
                 GROUP=in_group,

@@ -75,6 +75,12 @@ SCENE = (
     Field("start_medium", "i4", (media.ROW,), "materials the camera starts inside"),
     Field("tab_metal", "f4", (32, 32), "GGX directional albedo, F = 1: [roughness, mu], see albedo.py for the steps"),
     Field("tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, mu, (all, reflected)]"),
+    Field(
+        "tab_brushed", "f4", (24, 10, 12, 24), "uneven facets' albedo over even ones': [roughness, stretch, across, mu]"
+    ),
+    Field("tab_fuzz", "f4", (24, 24, 3), "the fuzz lobe: [roughness, mu, (a, b, share)], see fuzz.py"),
+    Field("tab_film", "f4", (1024, 6), "what a cosine over the way in a film gives of each channel, and a sine"),
+    Field("tab_wave", "f4", (257, 4), "by a random number: wavelength, micrometres, and its colour over its chance"),
     Field("filter_inv", "f4", (257,), "inverse of the pixel filter's running sum, pixels"),
 )
 

@@ -1,4 +1,7 @@
-"""Materials: parameters of the OpenPBR Surface standard, with steps of patterns that drive any of them."""
+"""Materials: parameters of OpenPBR Surface 1.1, with steps of patterns that drive any of them.
+
+A parameter of the standard keeps its name; where a length is not in metres, its unit is added.
+"""
 
 from typing import Literal
 
@@ -8,9 +11,14 @@ from nocturne.scene.fields import Colour, Model, described
 from nocturne.scene.patterns import AnyStep, Step
 
 HEIGHT = "geometry_height"
-GLOWING = ("emission_color", "emission_luminance")
+# What decides on the light that a surface gives.
+GLOWING = ("emission_color", "emission_luminance", "geometry_opacity")
 # What decides on the inside of a closed shape, or holds for the whole surface.
-_OF_NO_PLACE = {"transmission_depth", "relief_depth", "relief_pixels"}
+_OF_NO_PLACE = {
+    *("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"),
+    *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
+    *("relief_depth", "relief_pixels"),
+}
 
 
 class Material(Model):
@@ -18,8 +26,16 @@ class Material(Model):
 
     id: str
     name: str = described("Material", "Name", kind="text")
+    base_weight: float = described(1.0, "Base weight", "Darkens the base: 0 is black.", low=0, high=1)
     base_color: Colour = described(
         (0.6, 0.6, 0.6), "Base colour", "Colour of the surface, or of the metal face on.", kind="colour"
+    )
+    base_diffuse_roughness: float = described(
+        0.0,
+        "Chalkiness",
+        "0: evenly matt. 1: like clay, plaster or the moon, flat to the edge and bright towards the light.",
+        low=0,
+        high=1,
     )
     base_metalness: float = described(0.0, "Metalness", "0: plastic, wood, stone. 1: metal.", low=0, high=1)
     specular_weight: float = described(
@@ -34,6 +50,24 @@ class Material(Model):
     specular_roughness: float = described(0.35, "Roughness", "0: mirror. 0.3: satin. 1: chalk.", low=0, high=1)
     specular_ior: float = described(
         1.5, "IOR", "Refractive index: water 1.33, glass 1.52, diamond 2.42.", low=1.0, high=3.0
+    )
+    specular_roughness_anisotropy: float = described(
+        0.0, "Brushed", "0: even. 1: highlights drawn out across the brushing.", low=0, high=1
+    )
+    specular_rotation_deg: float = described(
+        0.0,
+        "Brushing turned",
+        "Highlights are drawn out along the texture's u, turned by so much.",
+        unit="°",
+        low=-360,
+        high=360,
+        soft_high=180,
+    )
+    specular_tail: float = described(
+        0.0, "Highlight tail", "How much of a metal's highlight spreads wider, as on worn polish.", low=0, high=1
+    )
+    specular_tail_roughness: float = described(
+        0.6, "Tail roughness", "How wide the tail spreads; wider than the roughness.", low=0, high=1
     )
     metal_from: Literal["colour", "nk"] = described(
         "colour",
@@ -61,6 +95,48 @@ class Material(Model):
         high=1000,
         soft_high=0.2,
     )
+    transmission_scatter: Colour = described(
+        (0.0, 0.0, 0.0),
+        "Murk",
+        "What scatters inside on the way of the depth: milk in water, smoke in glass. Black: clear.",
+        kind="colour",
+    )
+    transmission_scatter_anisotropy: float = described(
+        0.0, "Murk scatters", "-1: back. 0: evenly. 0.9: nearly straight on, as milk and fog.", low=-0.98, high=0.98
+    )
+    transmission_dispersion_scale: float = described(
+        0.0, "Dispersion", "How much colours part: 1 is what the Abbe number gives.", low=0, high=1
+    )
+    transmission_dispersion_abbe_number: float = described(
+        20.0, "Abbe number", "Flint glass 30, crown glass 60, water 55, diamond 55.", low=9, high=100
+    )
+    subsurface_weight: float = described(
+        0.0, "Subsurface", "1: light goes in and comes out elsewhere, as in wax, skin, milk and marble.", low=0, high=1
+    )
+    subsurface_color: Colour = described(
+        (0.8, 0.8, 0.8), "Subsurface colour", "Colour of what comes back out.", kind="colour"
+    )
+    subsurface_radius_mm: float = described(
+        3.0,
+        "Radius",
+        "How far light goes on average before it is turned.",
+        unit="mm",
+        low=0,
+        high=1e4,
+        soft_high=50,
+        log=True,
+    )
+    subsurface_radius_scale: Colour = described(
+        (1.0, 0.5, 0.25),
+        "Radius by colour",
+        "Shares of the radius for red, green and blue.",
+        kind="vector",
+        low=0,
+        high=1,
+    )
+    subsurface_scatter_anisotropy: float = described(
+        0.0, "Scatters", "-1: back. 0: evenly. 0.8: mostly onward, as skin.", low=-0.98, high=0.98
+    )
     geometry_thin_walled: bool = described(
         False,
         "Thin-walled",
@@ -79,9 +155,45 @@ class Material(Model):
     coat_weight: float = described(0.0, "Coat", "A clear layer of lacquer over all.", low=0, high=1)
     coat_color: Colour = described((1.0, 1.0, 1.0), "Coat colour", "Tint of the lacquer.", kind="colour")
     coat_roughness: float = described(0.0, "Coat roughness", "0: wet gloss. 0.3: satin varnish.", low=0, high=1)
+    coat_roughness_anisotropy: float = described(
+        0.0, "Coat brushed", "0: even. 1: highlights drawn out across the brushing.", low=0, high=1
+    )
+    coat_rotation_deg: float = described(
+        0.0, "Coat brushing turned", "As for the reflection.", unit="°", low=-360, high=360, soft_high=180
+    )
+    coat_tail: float = described(
+        0.0, "Coat tail", "How much of the coat's highlight spreads wider, as on greasy varnish.", low=0, high=1
+    )
+    coat_tail_roughness: float = described(
+        0.6, "Coat tail roughness", "How wide the tail spreads; wider than the roughness.", low=0, high=1
+    )
+    coat_levelling: float = described(
+        0.0, "Coat levels", "0: follows the relief. 1: lies smooth over it, as thick lacquer does.", low=0, high=1
+    )
     coat_ior: float = described(1.6, "Coat IOR", "Lacquer 1.5 to 1.6.", low=1.0, high=3.0)
     coat_darkening: float = described(
         1.0, "Coat darkening", "How much the coat deepens what lies under it.", low=0, high=1
+    )
+    fuzz_weight: float = described(0.0, "Fuzz", "Fine fibres or dust over all: velvet, felt, peach.", low=0, high=1)
+    fuzz_color: Colour = described((1.0, 1.0, 1.0), "Fuzz colour", "Colour of the fibres.", kind="colour")
+    fuzz_roughness: float = described(
+        0.5, "Fuzz roughness", "0.2: a thin shine at the edge. 1: dusty all over.", low=0, high=1
+    )
+    thin_film_weight: float = described(
+        0.0, "Thin film", "A film so thin that light colours: soap, oil, heat on steel.", low=0, high=1
+    )
+    thin_film_thickness_nm: float = described(
+        500.0,
+        "Film thickness",
+        "Soap 100 to 1,000 nm; heat on steel 30 to 80 nm.",
+        unit="nm",
+        low=0,
+        high=5000,
+        soft_high=1500,
+    )
+    thin_film_ior: float = described(1.4, "Film IOR", "Soap water 1.33; oil 1.5; oxides 2 to 2.5.", low=1.0, high=3.0)
+    geometry_opacity: float = described(
+        1.0, "Opacity", "0: not there at all. For cut-outs such as leaves and nets.", low=0, high=1
     )
     emission_luminance: float = described(
         0.0,
@@ -153,16 +265,30 @@ class Material(Model):
         is_bright = self.emission_luminance > 0 or "emission_luminance" in driven
         return is_bright and (max(self.emission_color) > 0 or "emission_color" in driven)
 
+    def _drives(self, parameter: str) -> bool:
+        return any(step.parameter == parameter and step.on and step.amount > 0 for step in self.steps)
+
     @property
     def may_transmit(self) -> bool:
         """Return True if light goes through somewhere, by the weight itself or by a step that drives it."""
-        driven = any(t.parameter == "transmission_weight" and t.on and t.amount > 0 for t in self.steps)
-        return self.transmission_weight > 0 or driven
+        return self.transmission_weight > 0 or self._drives("transmission_weight")
+
+    @property
+    def may_be_cut(self) -> bool:
+        """Return True if it is not there somewhere, by its opacity or by a step that drives that."""
+        return self.geometry_opacity < 1 or self._drives("geometry_opacity")
+
+    @property
+    def may_scatter_below(self) -> bool:
+        """Return True if light may wander below it and come out elsewhere."""
+        is_there = self.subsurface_weight > 0 or self._drives("subsurface_weight")
+        return is_there and not self.geometry_thin_walled
 
     @property
     def is_clear(self) -> bool:
         """Return True if light may go straight through it; how much is decided where it meets it."""
-        return self.may_transmit and (self.geometry_thin_walled or self.light_passes)
+        passes = self.may_transmit and (self.geometry_thin_walled or self.light_passes)
+        return passes or self.may_be_cut
 
     @property
     def is_medium(self) -> bool:

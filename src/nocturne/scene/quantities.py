@@ -26,6 +26,7 @@ TIMES = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "min": 60.0, "h": 3600.0}
 UNITS: dict[str, dict[str, float]] = {
     "m": LENGTHS,
     "mm": {name: f * 1e3 for name, f in LENGTHS.items()},
+    "nm": {name: f * 1e9 for name, f in LENGTHS.items()},
     "°": ANGLES,
     "s": TIMES,
     "min": {name: f / 60 for name, f in TIMES.items()},

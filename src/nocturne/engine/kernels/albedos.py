@@ -6,6 +6,8 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, jit
 from nocturne.engine.kernels.vectors import ONE, TWO, ZERO, clamped, mixed
 
+TWO_THIRDS = f4(2.0 / 3.0)
+
 
 @jit
 def table_metal(S, roughness, mu):
@@ -48,3 +50,49 @@ def table_glass(S, eta, roughness, mu):
             whole += w0 * f4(E[i + a, j + b, k, 0]) + w1 * f4(E[i + a, j + b, k + 1, 0])
             reflected += w0 * f4(E[i + a, j + b, k, 1]) + w1 * f4(E[i + a, j + b, k + 1, 1])
     return whole, reflected
+
+
+@jit
+def table_brushed(S, roughness, stretch, across, mu):
+    """Return the directional albedo of uneven facets with F = 1; across: sine of the view's turn from the stretch."""
+    x = clamped(roughness, ZERO, ONE) * f4(23)
+    y = clamped(stretch, ZERO, ONE) * f4(9)
+    z = clamped(across, ZERO, ONE) * f4(11)
+    w = math.sqrt(clamped(mu, ZERO, ONE)) * f4(23)
+    i = min(i4(x), i4(22))
+    j = min(i4(y), i4(8))
+    k = min(i4(z), i4(10))
+    m = min(i4(w), i4(22))
+    x -= f4(i)
+    y -= f4(j)
+    z -= f4(k)
+    w -= f4(m)
+    E = T.tab_brushed(S)
+    whole = ZERO
+    for a in range(2):
+        for b in range(2):
+            for c in range(2):
+                share = (x if a == 1 else ONE - x) * (y if b == 1 else ONE - y) * (z if c == 1 else ONE - z)
+                whole += share * mixed(f4(E[i + a, j + b, k + c, m]), f4(E[i + a, j + b, k + c, m + 1]), w)
+    return whole * table_metal(S, roughness, mu)
+
+
+@jit
+def table_fuzz(S, roughness, mu):
+    """Return the fuzz lobe's transform, a and b, and the share of light that it scatters."""
+    x = clamped(roughness, ZERO, ONE) * f4(23)
+    y = clamped(mu, ZERO, ONE) ** TWO_THIRDS * f4(23)
+    i = min(i4(x), i4(22))
+    j = min(i4(y), i4(22))
+    x -= f4(i)
+    y -= f4(j)
+    E = T.tab_fuzz(S)
+    p = (ONE - x) * (ONE - y)
+    q = (ONE - x) * y
+    r = x * (ONE - y)
+    s = x * y
+    return (
+        p * f4(E[i, j, 0]) + q * f4(E[i, j + 1, 0]) + r * f4(E[i + 1, j, 0]) + s * f4(E[i + 1, j + 1, 0]),
+        p * f4(E[i, j, 1]) + q * f4(E[i, j + 1, 1]) + r * f4(E[i + 1, j, 1]) + s * f4(E[i + 1, j + 1, 1]),
+        p * f4(E[i, j, 2]) + q * f4(E[i, j + 1, 2]) + r * f4(E[i + 1, j, 2]) + s * f4(E[i + 1, j + 1, 2]),
+    )

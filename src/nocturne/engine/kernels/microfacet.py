@@ -1,7 +1,7 @@
-"""Fresnel equations and the isotropic GGX distribution.
+"""Fresnel equations and the GGX distribution.
 
-Names: c cosine, eta relative index (transmitted / incident), n k complex index, a GGX alpha, h half vector,
-wo wi directions away from the surface in the local frame (z is the normal), mu cosine to the normal.
+Names: c cosine, eta relative index (transmitted / incident), n k complex index, x y GGX alpha along and across the
+stretched direction, h half vector, wo wi directions away from the surface in the local frame (z is the normal).
 """
 
 import math
@@ -10,6 +10,7 @@ from nocturne.engine.kernels.jit import f4, jit
 from nocturne.engine.kernels.vectors import FOUR, HALF, ONE, PI, TINY, TWO, TWO_PI, ZERO, unit
 
 F4_7 = f4(1.0 / 7.0)
+LEAST_ALPHA = f4(1e-3)
 
 
 @jit
@@ -59,27 +60,39 @@ def fresnel_edge_tint(c, f0, edge):
 
 
 @jit
-def ggx_density(a, h):
-    """Return D(h) (Walter et al. 2007, eq. 33)."""
-    x = h[0] / a
-    y = h[1] / a
-    d = x * x + y * y + h[2] * h[2]
-    return ONE / max(PI * a * a * d * d, TINY)
+def ggx_widths(rough, stretch):
+    """Return alpha along and across the stretched direction of a roughness (OpenPBR 1.1)."""
+    a = rough * rough
+    if stretch <= ZERO:
+        return a, a
+    left = ONE - stretch
+    along = a * math.sqrt(TWO / (ONE + left * left))
+    return max(along, LEAST_ALPHA), max(left * along, LEAST_ALPHA)
 
 
 @jit
-def ggx_lambda(a, mu):
-    """Return Smith's auxiliary function for direction cosine mu."""
-    z2 = max(mu * mu, f4(1e-12))
-    return HALF * (math.sqrt(ONE + a * a * (ONE - z2) / z2) - ONE)
+def ggx_density(x, y, h):
+    """Return D(h) (Heitz 2014, Understanding the masking-shadowing function, eq. 85)."""
+    a = h[0] / x
+    b = h[1] / y
+    d = a * a + b * b + h[2] * h[2]
+    return ONE / max(PI * x * y * d * d, TINY)
 
 
 @jit
-def sample_visible_normal(a, wo, u1, u2):
+def ggx_lambda(x, y, w):
+    """Return Smith's auxiliary function for direction w (Heitz 2014, eq. 72 with its section 5.4)."""
+    a = x * w[0]
+    b = y * w[1]
+    return HALF * (math.sqrt(ONE + (a * a + b * b) / max(w[2] * w[2], f4(1e-12))) - ONE)
+
+
+@jit
+def sample_visible_normal(x, y, wo, u1, u2):
     """Return a normal visible from wo (Dupuy and Benyoub 2023, Sampling visible GGX normals with spherical caps)."""
-    v = unit((wo[0] * a, wo[1] * a, wo[2]))
+    v = unit((wo[0] * x, wo[1] * y, wo[2]))
     phi = TWO_PI * u1
     z = (ONE - u2) * (ONE + v[2]) - v[2]
     s = math.sqrt(max(ONE - z * z, ZERO))
     h = (s * math.cos(phi) + v[0], s * math.sin(phi) + v[1], z + v[2])
-    return unit((h[0] * a, h[1] * a, max(h[2], f4(1e-7))))
+    return unit((h[0] * x, h[1] * y, max(h[2], f4(1e-7))))

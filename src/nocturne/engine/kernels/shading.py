@@ -1,11 +1,27 @@
 """The shading frame: the normal as a normal map bends it, and directions in its frame. W work row, I unsigned."""
 
-from nocturne.engine.kernels.jit import f4, jit
-from nocturne.engine.kernels.vectors import ONE, TWO, ZERO, added, cross, dot, load, scaled, store, subtracted, unit
+import math
+
+from nocturne.engine.kernels.jit import f4, inlined, jit
+from nocturne.engine.kernels.vectors import (
+    ONE,
+    TWO,
+    ZERO,
+    added,
+    cross,
+    dot,
+    frame,
+    load,
+    scaled,
+    store,
+    subtracted,
+    unit,
+)
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
 
 M = Scratch.MAT
+DEGREE = f4(math.pi / 180)
 
 
 @jit
@@ -30,6 +46,30 @@ def bend_normal(W):
     if c < least - f4(1e-6):
         n = unit(added(n, scaled(wo, least - c)))
     store(W, Scratch.N, n)
+
+
+@jit
+def turned_frame(W, n, turn, stretched):
+    """Return tangents of normal n: along the stretched direction, `turn` degrees from where u grows, and across it."""
+    if stretched:
+        du = load(W, Scratch.DPDU)
+        t = subtracted(du, scaled(n, dot(n, du)))
+        if dot(t, t) > f4(1e-20):
+            t = unit(t)
+            b = cross(n, t)
+            c = math.cos(turn * DEGREE)
+            s = math.sin(turn * DEGREE)
+            return added(scaled(t, c), scaled(b, s)), subtracted(scaled(b, c), scaled(t, s))
+    return frame(n)
+
+
+@inlined
+def place_frame(W):
+    """Lay the tangents of the shading normal."""
+    stretched = f4(W[M + Mat.ANISOTROPY]) > ZERO
+    t, b = turned_frame(W, load(W, Scratch.N), f4(W[M + Mat.ROTATION]), stretched)
+    store(W, Scratch.T, t)
+    store(W, Scratch.B, b)
 
 
 @jit

@@ -28,7 +28,10 @@ PATTERNS = {
     },
     "drive": ("patterns.units", "drive", UNIT),
 }
+# What a thin film on a base reflects: several lobes ask, and few materials have one.
+FILM = types.void(types.intp, types.intp, types.int64, *(types.float32,) * 4)
 SURFACES = {
+    "film": ("lobes.film", "film", FILM),
     "read_material": ("lobes.units", "read", UNIT),
     "read_sheet": ("lobes.units", "read_sheet", UNIT),
     "derive_material": ("lobes.units", "derive_hit", UNIT),

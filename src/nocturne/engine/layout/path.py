@@ -26,6 +26,12 @@ ROW = Row(
     Part("IS_GUIDED", 1, "1 once albedo and clean normal are noted"),
     Part("IS_PENDING", 1, "1 if the last event's limits are still to be applied"),
     Part("IS_LAST", 1, "1 past a depth limit: the ray may still find a light, as light sampling did, but not go on"),
+    Part("WAVE", 1, "wavelength that the path has come down to, micrometres; 0: all"),
+    Part("BELOW", 1, "1 while it wanders below a surface"),
+    Part("OWNER", 1, "object below whose surface that is"),
+    Part("BELOW_T", 3, "extinction there, 1/m"),
+    Part("BELOW_S", 3, "scattering there, 1/m"),
+    Part("BELOW_G", 1, "anisotropy of scattering there"),
     Part("MEDIUM", 1, "material that the ray goes through, -1 for air (as signed)"),
 )
 COUNT = ROW.width

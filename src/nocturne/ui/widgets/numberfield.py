@@ -241,7 +241,7 @@ class NumberField(QWidget):
 
     def take_length(self, metres: float) -> None:
         """Take a length as if it were typed."""
-        self._take(self._clamped(metres * {"mm": 1e3}.get(self.unit, 1.0)))
+        self._take(self._clamped(metres * {"mm": 1e3, "nm": 1e9}.get(self.unit, 1.0)))
 
     def _note_length(self) -> None:
         if self.unit in ("m", "mm") and NumberField.last_length is not self:

@@ -5,12 +5,20 @@ The microfacet lobe is divided by its own directional albedo. Names as in surfac
 
 import math
 
-from nocturne.engine.kernels.albedos import table_glass, table_metal
+from nocturne.engine.kernels.albedos import table_brushed, table_glass, table_metal
 from nocturne.engine.kernels.jit import f4, inlined, jit, u4
 from nocturne.engine.kernels.lobes.dielectric import sheet_reflectance, transmit_tint, weighted_eta
-from nocturne.engine.kernels.lobes.metal import metal_fresnel, metal_outside
+from nocturne.engine.kernels.lobes.facets import shares_out, shares_through, spread_point, uneven_boundary
+from nocturne.engine.kernels.lobes.film import ask_film, glass_reflects, metal_reflects
+from nocturne.engine.kernels.lobes.metal import metal_outside
 from nocturne.engine.kernels.lobes.onward import ENDED, PUT, REFLECTION, SHARP, TRANSMISSION, add_value, put_sharp
-from nocturne.engine.kernels.microfacet import fresnel_dielectric, ggx_density, ggx_lambda, sample_visible_normal
+from nocturne.engine.kernels.microfacet import (
+    fresnel_dielectric,
+    ggx_density,
+    ggx_lambda,
+    ggx_widths,
+    sample_visible_normal,
+)
 from nocturne.engine.kernels.vectors import (
     FOUR,
     ONE,
@@ -27,6 +35,7 @@ from nocturne.engine.kernels.vectors import (
     multiplied,
     negated,
     scaled,
+    store,
     subtracted,
     unit,
 )
@@ -36,6 +45,8 @@ from nocturne.engine.layout import value as Value
 
 M = Scratch.MAT
 SHARE = Scratch.P_SPEC
+LOOKS = 16  # visible normals over which a film's reflectance is taken
+PER_LOOK = f4(1 / LOOKS)
 
 
 @jit
@@ -52,57 +63,124 @@ def coated_roughness(W, at):
 
 
 @jit
-def base_albedo(W, at, outside, mu, reflected, is_thin, k):
-    """Return the albedo of what lies under the coat in channel k, with what goes through it counted as returned."""
+def base_albedo(W, at, metal_reflected, reflected, is_thin, k):
+    """Return the albedo of what lies under the coat in channel k, with what goes through it counted as returned.
+
+    metal_reflected, reflected: of the metal and of the dielectric's boundary, in that channel.
+    """
     metal = clamped(f4(W[at + Mat.METALNESS]), ZERO, ONE)
     glass = clamped(f4(W[at + Mat.TRANSMISSION]), ZERO, ONE)
-    value = ZERO
-    if metal > ZERO:
-        value = metal * metal_fresnel(W, at, outside, mu, k)
+    value = metal * metal_reflected
     if metal < ONE:
         tint = f4(W[at + Mat.SPECULAR_COLOR + k])
-        base = f4(W[at + Mat.BASE + k])
+        below = clamped(f4(W[at + Mat.SUBSURFACE]), ZERO, ONE)
+        base = mixed(f4(W[at + Mat.BASE + k]), f4(W[at + Mat.SUBSURFACE_COLOR + k]), below)
         through = transmit_tint(W, at, is_thin, k)
-        both = sheet_reflectance(reflected) if is_thin else reflected
+        both = sheet_reflectance(reflected, reflected) if is_thin else reflected
         opaque = reflected * tint + (ONE - reflected) * base
         clear = both * tint + (ONE - both) * through
         value += (ONE - metal) * mixed(opaque, clear, glass)
     return value
 
 
+@jit
+def across_of(wo):
+    """Return the sine of the turn of direction wo, laid flat, from the stretched direction."""
+    flat = wo[0] * wo[0] + wo[1] * wo[1]
+    if flat < f4(1e-12):
+        return ZERO
+    return math.sqrt(wo[1] * wo[1] / flat)
+
+
 @inlined
-def derive(S, W, I, mu, least_alpha):
-    """Work out the interface's width, index and energies; return True if what it lets through goes straight on.
+def note_energies(S, W, rough, stretch, mu, wo):
+    """Work out what a rough interface returns: SPEC_ALL, GLASS_ALL and GLASS_REFL."""
+    eta = f4(W[Scratch.ETA])
+    even = table_metal(S, rough, mu)
+    whole, part = table_glass(S, eta, rough, mu)
+    if stretch > ZERO:
+        even = table_brushed(S, rough, stretch, across_of(wo), mu)
+        if f4(W[M + Mat.METALNESS]) < ONE:
+            whole, part = uneven_boundary(f4(W[Scratch.ALPHA]), f4(W[Scratch.ALPHA + 1]), eta, wo, even)
+    W[Scratch.SPEC_ALL] = even
+    store(W, Scratch.GLASS_ALL, (whole, whole, whole))
+    r = part / whole
+    store(W, Scratch.GLASS_REFL, (r, r, r))
+
+
+@inlined
+def note_filmed(S, W, wp, wo):
+    """Work out what a rough dielectric with a film returns in each channel: what it changes, over normals seen."""
+    more = (ZERO, ZERO, ZERO)
+    fewer = (ZERO, ZERO, ZERO)
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
+    lo = ggx_lambda(x, y, wo)
+    below = f4(W[Scratch.METAL_OUTSIDE])
+    outside = f4(W[Scratch.OUTSIDE])
+    eta = f4(W[Scratch.ETA])
+    for i in range(LOOKS):
+        u1, u2 = spread_point(i)
+        h = sample_visible_normal(x, y, wo, u1, u2)
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        ask_film(S, W, wp, M, c, outside, outside * eta, below)
+        r = fresnel_dielectric(c, eta)
+        f = load(W, Scratch.FILM_GLASS)
+        change = (f[0] - r, f[1] - r, f[2] - r)
+        more = added(more, scaled(change, shares_out(x, y, wo, h, c, lo)))
+        fewer = added(fewer, scaled(change, shares_through(x, y, wo, h, c, lo, eta)))
+    whole = f4(W[Scratch.GLASS_ALL])
+    plain = f4(W[Scratch.GLASS_REFL]) * whole
+    for k in range(3):
+        part = max(plain + more[k] * PER_LOOK, ZERO)
+        every = max(whole + (more[k] - fewer[k]) * PER_LOOK, part)
+        W[Scratch.GLASS_ALL + k] = every
+        W[Scratch.GLASS_REFL + k] = part / max(every, TINY)
+
+
+@inlined
+def derive(S, W, I, wp, wo, least_alpha):
+    """Work out the interface's widths, index and energies; return True if what it lets through goes straight on.
 
     ETA and OUTSIDE are handed over.
     """
+    mu = clamped(wo[2], f4(1e-4), ONE)
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     rough = coated_roughness(W, M)
     is_clear = I[Scratch.IS_THIN] != u4(0) and rough * rough < SHARP
     alpha = max(rough * rough, least_alpha)
     rough = math.sqrt(alpha)
     eta = weighted_eta(f4(W[Scratch.ETA]), f4(W[M + Mat.SPECULAR_WEIGHT]))
-    W[Scratch.ALPHA] = alpha
     W[Scratch.ETA] = eta
-    I[Scratch.IS_DELTA] = u4(1) if alpha < SHARP else u4(0)
-    below = metal_outside(W, M, f4(W[Scratch.OUTSIDE]))
+    outside = f4(W[Scratch.OUTSIDE])
+    below = metal_outside(W, M, outside)
     W[Scratch.METAL_OUTSIDE] = below
-    all_reflecting = ONE
+    filmed = f4(W[M + Mat.FILM]) > ZERO and metalness < ONE
     if alpha < SHARP:
-        W[Scratch.GLASS_ALL] = ONE
-        reflected = fresnel_dielectric(mu, eta)
+        I[Scratch.IS_DELTA] = u4(1)
+        W[Scratch.ALPHA] = alpha
+        W[Scratch.ALPHA + 1] = alpha
+        W[Scratch.SPEC_ALL] = ONE
+        store(W, Scratch.GLASS_ALL, (ONE, ONE, ONE))
+        ask_film(S, W, wp, M, mu, outside, outside * eta, below)
+        store(W, Scratch.GLASS_REFL, glass_reflects(W, M, mu, eta))
     else:
-        whole, part = table_glass(S, eta, rough, mu)
-        W[Scratch.GLASS_ALL] = whole
-        reflected = part / whole
-        all_reflecting = table_metal(S, rough, mu)
+        I[Scratch.IS_DELTA] = u4(0)
+        stretch = clamped(f4(W[M + Mat.ANISOTROPY]), ZERO, ONE)
+        x, y = ggx_widths(rough, stretch)
+        W[Scratch.ALPHA] = x
+        W[Scratch.ALPHA + 1] = y
+        note_energies(S, W, rough, stretch, mu, wo)
+        if filmed:
+            note_filmed(S, W, wp, wo)
+    all_reflecting = f4(W[Scratch.SPEC_ALL])
     lost = (ONE - all_reflecting) / all_reflecting
-    W[Scratch.SPEC_ALL] = all_reflecting
-    W[Scratch.GLASS_REFL] = reflected
-    for k in range(3):
-        f = metal_fresnel(W, M, below, ONE, k) if metalness > ZERO else f4(W[M + Mat.BASE + k])
-        W[Scratch.METAL_F0 + k] = f
-        W[Scratch.METAL_ADD + k] = ONE + f * lost
+    f = load(W, M + Mat.BASE)
+    if metalness > ZERO:
+        ask_film(S, W, wp, M, ONE, outside, outside * eta, below)
+        f = metal_reflects(W, M, ONE, below)
+    store(W, Scratch.METAL_F0, f)
+    store(W, Scratch.METAL_ADD, (ONE + f[0] * lost, ONE + f[1] * lost, ONE + f[2] * lost))
     transmission = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
     W[Scratch.GLASS] = ZERO if is_clear else (ONE - metalness) * transmission
     return is_clear
@@ -113,15 +191,12 @@ def weight(W, I):
     """Return an estimate of what the lobe returns, for choosing among lobes."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     transmission = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
-    reflected = f4(W[Scratch.GLASS_REFL])
-    f0 = largest(load(W, Scratch.METAL_F0))
-    if I[Scratch.IS_THIN] != u4(0):
-        both = sheet_reflectance(reflected)
-        specular = metalness * f0 + (ONE - metalness) * mixed(reflected, both, transmission)
-        specular += f4(W[Scratch.GLASS]) * (ONE - both)
-    else:
-        specular = metalness * f0 + (ONE - metalness) * reflected
-        specular += f4(W[Scratch.GLASS]) * (ONE - reflected)
+    reflected = largest(load(W, Scratch.GLASS_REFL))
+    kept = ONE - clamped(f4(W[M + Mat.TAIL]), ZERO, ONE)
+    specular = metalness * kept * largest(load(W, Scratch.METAL_F0))
+    both = sheet_reflectance(reflected, reflected) if I[Scratch.IS_THIN] != u4(0) else reflected
+    specular += (ONE - metalness) * mixed(reflected, both, transmission)
+    specular += f4(W[Scratch.GLASS]) * (ONE - both)
     return specular * luminance(load(W, Scratch.ATT))
 
 
@@ -131,35 +206,59 @@ def is_sharp(W, I):
     return I[Scratch.IS_DELTA] != u4(0)
 
 
+@inlined
+def look_through(W, S, wp, c):
+    """Have the film worked out at half-vector cosine c, if there is one."""
+    outside = f4(W[Scratch.OUTSIDE])
+    ask_film(S, W, wp, M, c, outside, outside * f4(W[Scratch.ETA]), f4(W[Scratch.METAL_OUTSIDE]))
+
+
 @jit
 def reflectance(W, I, c):
     """Return metal and dielectric reflectance at half-vector cosine c, with multiple scattering."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     value = (ZERO, ZERO, ZERO)
     if metalness < ONE:
-        r = fresnel_dielectric(c, f4(W[Scratch.ETA]))
-        k = r / f4(W[Scratch.GLASS_ALL])
+        front = glass_reflects(W, M, c, f4(W[Scratch.ETA]))
+        glass = load(W, Scratch.GLASS_ALL)
+        k = (front[0] / glass[0], front[1] / glass[1], front[2] / glass[2])
         if I[Scratch.IS_THIN] != u4(0):
-            sheet = sheet_reflectance(r) / f4(W[Scratch.SPEC_ALL])
-            k = mixed(k, sheet, clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE))
-        value = scaled(load(W, M + Mat.SPECULAR_COLOR), (ONE - metalness) * k)
+            back = fresnel_dielectric(c, f4(W[Scratch.ETA]))
+            q = ONE / f4(W[Scratch.SPEC_ALL])
+            share = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE)
+            k = (
+                mixed(k[0], sheet_reflectance(front[0], back) * q, share),
+                mixed(k[1], sheet_reflectance(front[1], back) * q, share),
+                mixed(k[2], sheet_reflectance(front[2], back) * q, share),
+            )
+        value = scaled(multiplied(load(W, M + Mat.SPECULAR_COLOR), k), ONE - metalness)
     if metalness > ZERO:
-        below = f4(W[Scratch.METAL_OUTSIDE])
-        value = (
-            value[0] + metalness * metal_fresnel(W, M, below, c, 0) * f4(W[Scratch.METAL_ADD]),
-            value[1] + metalness * metal_fresnel(W, M, below, c, 1) * f4(W[Scratch.METAL_ADD + 1]),
-            value[2] + metalness * metal_fresnel(W, M, below, c, 2) * f4(W[Scratch.METAL_ADD + 2]),
-        )
+        share = metalness * (ONE - clamped(f4(W[M + Mat.TAIL]), ZERO, ONE))
+        f = metal_reflects(W, M, c, f4(W[Scratch.METAL_OUTSIDE]))
+        value = added(value, scaled(multiplied(f, load(W, Scratch.METAL_ADD)), share))
     return value
 
 
 @jit
 def transmittance(W, I, c):
-    """Return the weight of what is refracted, or scattered through a rough sheet, at half-vector cosine c."""
-    r = fresnel_dielectric(c, f4(W[Scratch.ETA]))
+    """Return (r, g, b) of what is refracted, or scattered through a rough sheet, at half-vector cosine c."""
+    r = glass_reflects(W, M, c, f4(W[Scratch.ETA]))
     if I[Scratch.IS_THIN] != u4(0):
-        r = sheet_reflectance(r)
-    return f4(W[Scratch.GLASS]) * (ONE - r)
+        back = fresnel_dielectric(c, f4(W[Scratch.ETA]))
+        r = (sheet_reflectance(r[0], back), sheet_reflectance(r[1], back), sheet_reflectance(r[2], back))
+    k = f4(W[Scratch.GLASS])
+    return (k * (ONE - r[0]), k * (ONE - r[1]), k * (ONE - r[2]))
+
+
+@jit
+def passing_colour(W, I):
+    """Return what passing the interface gives each channel: its tint, coat and fuzz, and the wavelength in hand."""
+    is_thin = I[Scratch.IS_THIN] != u4(0)
+    tint = (transmit_tint(W, M, is_thin, 0), transmit_tint(W, M, is_thin, 1), transmit_tint(W, M, is_thin, 2))
+    tint = multiplied(tint, load(W, Scratch.ATT))
+    if I[Scratch.PARTS] != u4(0):
+        tint = multiplied(tint, load(W, Scratch.SPECTRAL))
+    return tint
 
 
 @jit
@@ -168,67 +267,57 @@ def share_reflected(W, I, c):
     if f4(W[Scratch.GLASS]) <= ZERO:
         return ONE
     r = luminance(reflectance(W, I, c))
-    return r / max(r + transmittance(W, I, c), TINY)
+    return r / max(r + luminance(transmittance(W, I, c)), TINY)
 
 
 @inlined
-def evaluate(W, I, wo, wi):
+def evaluate(W, I, S, wp, wo, wi):
     """Add the lobe's value times cosine to EVAL; return its share times the density of sampling wi by it alone."""
     if is_sharp(W, I):
         return ZERO
     if wi[2] > ZERO:
-        return evaluate_reflected(W, I, wo, wi)
+        return evaluate_reflected(W, I, S, wp, wo, wi)
     if f4(W[Scratch.GLASS]) <= ZERO:
         return ZERO
     if I[Scratch.IS_THIN] != u4(0):
-        return evaluate_scattered(W, I, wo, wi)
-    return evaluate_refracted(W, I, wo, wi)
+        return evaluate_scattered(W, I, S, wp, wo, wi)
+    return evaluate_refracted(W, I, S, wp, wo, wi)
 
 
 @inlined
-def evaluate_reflected(W, I, wo, wi):
-    att = load(W, Scratch.ATT)
-    a = f4(W[Scratch.ALPHA])
+def evaluate_reflected(W, I, S, wp, wo, wi):
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
     h = unit(added(wo, wi))
     c = clamped(dot(wo, h), f4(1e-6), ONE)
-    d = ggx_density(a, h)
-    lo = ggx_lambda(a, wo[2])
-    g = d / ((ONE + lo + ggx_lambda(a, wi[2])) * FOUR * wo[2])
-    f = reflectance(W, I, c)
-    add_value(W, Value.REFLECTION, (f[0] * g * att[0], f[1] * g * att[1], f[2] * g * att[2]))
+    look_through(W, S, wp, c)
+    d = ggx_density(x, y, h)
+    lo = ggx_lambda(x, y, wo)
+    g = d / ((ONE + lo + ggx_lambda(x, y, wi)) * FOUR * wo[2])
+    add_value(W, Value.REFLECTION, scaled(multiplied(reflectance(W, I, c), load(W, Scratch.ATT)), g))
     return f4(W[SHARE]) * share_reflected(W, I, c) * d / ((ONE + lo) * FOUR * wo[2])
 
 
 @inlined
-def evaluate_scattered(W, I, wo, wi):
+def evaluate_scattered(W, I, S, wp, wo, wi):
     """A rough sheet scatters to its other side as it does to this one: the reflected lobe, turned over."""
-    att = load(W, Scratch.ATT)
-    a = f4(W[Scratch.ALPHA])
-    mo = wo[2]
-    mi = wi[2]
-    h = unit(added(wo, (wi[0], wi[1], -mi)))
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
+    over = (wi[0], wi[1], -wi[2])
+    h = unit(added(wo, over))
     c = clamped(dot(wo, h), f4(1e-6), ONE)
-    d = ggx_density(a, h)
-    lo = ggx_lambda(a, mo)
-    t = transmittance(W, I, c) / f4(W[Scratch.SPEC_ALL]) * d / ((ONE + lo + ggx_lambda(a, -mi)) * FOUR * mo)
-    add_value(
-        W,
-        Value.TRANSMISSION,
-        (
-            t * transmit_tint(W, M, True, 0) * att[0],
-            t * transmit_tint(W, M, True, 1) * att[1],
-            t * transmit_tint(W, M, True, 2) * att[2],
-        ),
-    )
-    return f4(W[SHARE]) * (ONE - share_reflected(W, I, c)) * d / ((ONE + lo) * FOUR * mo)
+    look_through(W, S, wp, c)
+    d = ggx_density(x, y, h)
+    lo = ggx_lambda(x, y, wo)
+    g = d / ((ONE + lo + ggx_lambda(x, y, over)) * FOUR * wo[2] * f4(W[Scratch.SPEC_ALL]))
+    add_value(W, Value.TRANSMISSION, scaled(multiplied(transmittance(W, I, c), passing_colour(W, I)), g))
+    return f4(W[SHARE]) * (ONE - share_reflected(W, I, c)) * d / ((ONE + lo) * FOUR * wo[2])
 
 
 @inlined
-def evaluate_refracted(W, I, wo, wi):
-    att = load(W, Scratch.ATT)
-    a = f4(W[Scratch.ALPHA])
-    mo = wo[2]
-    mi = wi[2]
+def evaluate_refracted(W, I, S, wp, wo, wi):
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
     eta = f4(W[Scratch.ETA])
     h = added(wo, scaled(wi, eta))
     if dot(h, h) <= f4(1e-12):
@@ -240,48 +329,35 @@ def evaluate_refracted(W, I, wo, wi):
     ih = dot(wi, h)
     if oh <= f4(1e-6) or ih >= f4(-1e-6):
         return ZERO
-    d = ggx_density(a, h)
-    lo = ggx_lambda(a, mo)
+    look_through(W, S, wp, oh)
+    d = ggx_density(x, y, h)
+    lo = ggx_lambda(x, y, wo)
     q = oh + eta * ih
     jacobian = eta * eta * (-ih) / max(q * q, f4(1e-12))
     # Radiance is squeezed by the square of the index ratio (Walter et al. 2007, eq. 21).
-    t = (
-        transmittance(W, I, oh)
-        / f4(W[Scratch.GLASS_ALL])
-        * d
-        / (ONE + lo + ggx_lambda(a, -mi))
-        * jacobian
-        * oh
-        / (mo * eta * eta)
-    )
-    add_value(
-        W,
-        Value.TRANSMISSION,
-        (
-            t * transmit_tint(W, M, False, 0) * att[0],
-            t * transmit_tint(W, M, False, 1) * att[1],
-            t * transmit_tint(W, M, False, 2) * att[2],
-        ),
-    )
-    return f4(W[SHARE]) * (ONE - share_reflected(W, I, oh)) * d / (ONE + lo) * oh / mo * jacobian
+    t = d / (ONE + lo + ggx_lambda(x, y, wi)) * jacobian * oh / (wo[2] * eta * eta)
+    glass = load(W, Scratch.GLASS_ALL)
+    passed = multiplied(transmittance(W, I, oh), passing_colour(W, I))
+    add_value(W, Value.TRANSMISSION, (t * passed[0] / glass[0], t * passed[1] / glass[1], t * passed[2] / glass[2]))
+    return f4(W[SHARE]) * (ONE - share_reflected(W, I, oh)) * d / (ONE + lo) * oh / wo[2] * jacobian
 
 
 @inlined
-def sample(W, I, wo, u1, u2, choice):
+def sample(W, I, S, wp, wo, u1, u2, choice):
     """Return a direction and its kind, see `onward`."""
     sharp = is_sharp(W, I)
     h = (ZERO, ZERO, ONE)
     if not sharp:
-        h = sample_visible_normal(f4(W[Scratch.ALPHA]), wo, u1, u2)
+        h = sample_visible_normal(f4(W[Scratch.ALPHA]), f4(W[Scratch.ALPHA + 1]), wo, u1, u2)
     c = clamped(dot(wo, h), f4(1e-6), ONE)
+    look_through(W, S, wp, c)
     p = share_reflected(W, I, c)
     share = f4(W[SHARE])
-    att = load(W, Scratch.ATT)
     if choice < p:
         wi = subtracted(scaled(h, TWO * c), wo)
         if sharp:
             q = ONE / max(p * share, TINY)
-            put_sharp(W, I, wi, scaled(multiplied(reflectance(W, I, c), att), q), REFLECTION)
+            put_sharp(W, I, wi, scaled(multiplied(reflectance(W, I, c), load(W, Scratch.ATT)), q), REFLECTION)
             return wi, PUT
         return wi, REFLECTION
     inv = ONE
@@ -296,12 +372,7 @@ def sample(W, I, wo, u1, u2, choice):
         ct = math.sqrt(ONE - s2)
         wi = subtracted(scaled(h, inv * c - ct), scaled(wo, inv))
     if sharp:
-        q = transmittance(W, I, c) * inv * inv / max((ONE - p) * share, TINY)
-        tint = (
-            transmit_tint(W, M, False, 0) * att[0] * q,
-            transmit_tint(W, M, False, 1) * att[1] * q,
-            transmit_tint(W, M, False, 2) * att[2] * q,
-        )
-        put_sharp(W, I, wi, tint, TRANSMISSION)
+        q = inv * inv / max((ONE - p) * share, TINY)
+        put_sharp(W, I, wi, scaled(multiplied(transmittance(W, I, c), passing_colour(W, I)), q), TRANSMISSION)
         return wi, PUT
     return wi, TRANSMISSION

@@ -1,24 +1,29 @@
-"""The coat: a dielectric layer over everything else (OpenPBR). Names as in surface.py."""
+"""The coat: a dielectric layer over everything but the fuzz (OpenPBR). Names as in surface.py.
+
+A coat that levels the relief has a normal of its own, and one that is brushed another way a tangent: then it has a
+frame of its own, which its directions are turned to.
+"""
 
 import math
 
-from nocturne.engine.kernels.albedos import table_glass
+from nocturne.engine.kernels.albedos import table_brushed, table_glass
 from nocturne.engine.kernels.jit import f4, inlined, jit, u4
-from nocturne.engine.kernels.lobes.base import base_albedo
+from nocturne.engine.kernels.lobes.base import across_of, base_albedo
+from nocturne.engine.kernels.lobes.facets import mirrored, sample_mirrored, uneven_boundary
+from nocturne.engine.kernels.lobes.film import ask_film, metal_reflects
 from nocturne.engine.kernels.lobes.onward import PUT, REFLECTION, SHARP, add_value, put_sharp
-from nocturne.engine.kernels.microfacet import fresnel_dielectric, ggx_density, ggx_lambda, sample_visible_normal
+from nocturne.engine.kernels.microfacet import fresnel_dielectric, ggx_widths
+from nocturne.engine.kernels.shading import local, turned_frame
 from nocturne.engine.kernels.vectors import (
-    FOUR,
     ONE,
-    TWO,
     ZERO,
     added,
     clamped,
     dot,
+    load,
     mixed,
     scaled,
     store,
-    subtracted,
     unit,
 )
 from nocturne.engine.layout import mat as Mat
@@ -27,6 +32,7 @@ from nocturne.engine.layout import value as Value
 
 M = Scratch.MAT
 SHARE = Scratch.P_COAT
+LEAST_COSINE = f4(0.02)
 
 
 @jit
@@ -49,34 +55,115 @@ def coat_passes(W, at, reflected, coat_eta, rough, under, k):
     return (ONE - coat * reflected) * tint * mixed(ONE, darker, share)
 
 
+@jit
+def boundary(S, eta, rough, stretch, wo):
+    """Return (all that a rough boundary returns, what of it is reflected) of light from wo."""
+    mu = clamped(wo[2], f4(1e-4), ONE)
+    whole, part = table_glass(S, eta, rough, mu)
+    if stretch > ZERO:
+        x, y = ggx_widths(rough, stretch)
+        return uneven_boundary(x, y, eta, wo, table_brushed(S, rough, stretch, across_of(wo), mu))
+    return whole, part
+
+
 @inlined
-def derive(S, W, I, mu, least_alpha):
-    """Work out the coat's width and energies, and what it lets through to the base (ATT)."""
+def find_frame(W, I):
+    """Work out the coat's own frame, if it has one."""
+    levelling = clamped(f4(W[M + Mat.COAT_LEVELLING]), ZERO, ONE)
+    stretched = f4(W[M + Mat.COAT_ANISOTROPY]) > ZERO
+    I[Scratch.COAT_APART] = u4(0)
+    if levelling <= ZERO and not stretched:
+        return
+    n = load(W, Scratch.N)
+    smooth = unit(added(scaled(n, ONE - levelling), scaled(load(W, Scratch.SMOOTH), levelling)))
+    wo = load(W, Scratch.WO)
+    if dot(smooth, wo) < LEAST_COSINE:
+        smooth = n
+    t, b = turned_frame(W, smooth, f4(W[M + Mat.COAT_ROTATION]) if stretched else ZERO, stretched)
+    F = Scratch.COAT_FRAME
+    store(W, F, local(W, t))
+    store(W, F + 3, local(W, b))
+    store(W, F + 6, local(W, smooth))
+    I[Scratch.COAT_APART] = u4(1)
+
+
+@inlined
+def to_coat(W, I, v):
+    """Return a direction of the base's frame in the coat's."""
+    if I[Scratch.COAT_APART] == u4(0):
+        return v
+    F = Scratch.COAT_FRAME
+    return (dot(load(W, F), v), dot(load(W, F + 3), v), dot(load(W, F + 6), v))
+
+
+@inlined
+def from_coat(W, I, v):
+    """Return a direction of the coat's frame in the base's."""
+    if I[Scratch.COAT_APART] == u4(0):
+        return v
+    F = Scratch.COAT_FRAME
+    x = scaled(load(W, F), v[0])
+    y = scaled(load(W, F + 3), v[1])
+    return added(added(x, y), scaled(load(W, F + 6), v[2]))
+
+
+@inlined
+def share_kept(W):
+    """Return how much of the highlight is not its tail."""
+    return ONE - clamped(f4(W[M + Mat.COAT_TAIL]), ZERO, ONE)
+
+
+@inlined
+def derive(S, W, I, wp, wo, least_alpha):
+    """Work out the coat's widths and energies, and what it and the fuzz let through to the base (ATT)."""
     coat = f4(W[M + Mat.COAT])
     W[Scratch.COAT_REFL] = ZERO
-    attenuation = (ONE, ONE, ONE)
+    kept = f4(W[Scratch.KEPT])
+    attenuation = (kept, kept, kept)
     if coat > ZERO:
+        find_frame(W, I)
+        own = to_coat(W, I, wo)
+        mu = clamped(own[2], f4(1e-4), ONE)
         coat_rough = clamped(f4(W[M + Mat.COAT_ROUGHNESS]), ZERO, ONE)
         coat_alpha = max(coat_rough * coat_rough, least_alpha)
-        coat_eta = f4(W[M + Mat.COAT_IOR]) / f4(W[Scratch.OUTSIDE])
-        W[Scratch.COAT_ALPHA] = coat_alpha
+        outside = f4(W[Scratch.OUTSIDE])
+        coat_eta = f4(W[M + Mat.COAT_IOR]) / outside
         W[Scratch.COAT_ETA] = coat_eta
         I[Scratch.IS_COAT_DELTA] = u4(1) if coat_alpha < SHARP else u4(0)
         c = fresnel_dielectric(mu, coat_eta)
         W[Scratch.COAT_ALL] = ONE
+        stretch = clamped(f4(W[M + Mat.COAT_ANISOTROPY]), ZERO, ONE)
         if coat_alpha >= SHARP:
-            whole, part = table_glass(S, coat_eta, math.sqrt(coat_alpha), mu)
+            coat_rough = math.sqrt(coat_alpha)
+            x, y = ggx_widths(coat_rough, stretch)
+            W[Scratch.COAT_ALPHA] = x
+            W[Scratch.COAT_ALPHA + 1] = y
+            whole, part = boundary(S, coat_eta, coat_rough, stretch, own)
             W[Scratch.COAT_ALL] = whole
             c = part / whole
-        W[Scratch.COAT_REFL] = coat * c
-        rough = math.sqrt(f4(W[Scratch.ALPHA]))
+        tail = ONE - share_kept(W)
+        if tail > ZERO:
+            tail_rough = clamped(f4(W[M + Mat.COAT_TAIL_ROUGHNESS]), ZERO, ONE)
+            tail_rough = math.sqrt(max(tail_rough * tail_rough, max(least_alpha, SHARP)))
+            x, y = ggx_widths(tail_rough, stretch)
+            W[Scratch.COAT_TAIL_ALPHA] = x
+            W[Scratch.COAT_TAIL_ALPHA + 1] = y
+            whole, part = boundary(S, coat_eta, tail_rough, stretch, own)
+            W[Scratch.COAT_TAIL_ALL] = whole
+            c = mixed(c, part / whole, tail)
+        W[Scratch.COAT_REFL] = coat * c * kept
+        rough = math.sqrt(math.sqrt(f4(W[Scratch.ALPHA]) * f4(W[Scratch.ALPHA + 1])))
         below = f4(W[Scratch.METAL_OUTSIDE])
-        reflected = f4(W[Scratch.GLASS_REFL])
         is_thin = I[Scratch.IS_THIN] != u4(0)
+        metal = (ZERO, ZERO, ZERO)
+        if f4(W[M + Mat.METALNESS]) > ZERO:
+            ask_film(S, W, wp, M, mu, outside, outside * f4(W[Scratch.ETA]), below)
+            metal = metal_reflects(W, M, mu, below)
+        r = load(W, Scratch.GLASS_REFL)
         attenuation = (
-            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 0), 0),
-            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 1), 1),
-            coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, below, mu, reflected, is_thin, 2), 2),
+            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[0], r[0], is_thin, 0), 0),
+            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[1], r[1], is_thin, 1), 1),
+            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[2], r[2], is_thin, 2), 2),
         )
     store(W, Scratch.ATT, attenuation)
 
@@ -84,7 +171,7 @@ def derive(S, W, I, mu, least_alpha):
 @inlined
 def weight(W, I):
     """Return an estimate of what the lobe returns, for choosing among lobes."""
-    return f4(W[Scratch.COAT_REFL])
+    return f4(W[Scratch.COAT_REFL]) * share_kept(W)
 
 
 @inlined
@@ -94,33 +181,31 @@ def is_sharp(W, I):
 
 
 @inlined
-def evaluate(W, I, wo, wi):
+def evaluate(W, I, S, wp, wo, wi):
     """Add the lobe's value times cosine to EVAL; return its share times the density of sampling wi by it alone."""
     p = f4(W[SHARE])
     if wi[2] <= ZERO or p <= ZERO or is_sharp(W, I):
         return ZERO
-    h = unit(added(wo, wi))
-    c = clamped(dot(wo, h), f4(1e-6), ONE)
-    a = f4(W[Scratch.COAT_ALPHA])
-    d = ggx_density(a, h)
-    lo = ggx_lambda(a, wo[2])
-    s = (
-        f4(W[M + Mat.COAT])
-        * fresnel_dielectric(c, f4(W[Scratch.COAT_ETA]))
-        * d
-        / ((ONE + lo + ggx_lambda(a, wi[2])) * FOUR * wo[2] * f4(W[Scratch.COAT_ALL]))
-    )
+    wo = to_coat(W, I, wo)
+    wi = to_coat(W, I, wi)
+    if wi[2] <= ZERO:
+        return ZERO
+    value, density, c = mirrored(f4(W[Scratch.COAT_ALPHA]), f4(W[Scratch.COAT_ALPHA + 1]), wo, wi)
+    s = f4(W[M + Mat.COAT]) * f4(W[Scratch.KEPT]) * share_kept(W)
+    s *= fresnel_dielectric(c, f4(W[Scratch.COAT_ETA])) * value / f4(W[Scratch.COAT_ALL])
     add_value(W, Value.REFLECTION, (s, s, s))
-    return p * d / ((ONE + lo) * FOUR * wo[2])
+    return p * density
 
 
 @inlined
-def sample(W, I, wo, u1, u2, choice):
+def sample(W, I, S, wp, wo, u1, u2, choice):
     """Return a direction and its kind, see `onward`."""
+    wo = to_coat(W, I, wo)
     if is_sharp(W, I):
-        wi = (-wo[0], -wo[1], wo[2])
-        q = f4(W[M + Mat.COAT]) * fresnel_dielectric(wo[2], f4(W[Scratch.COAT_ETA])) / f4(W[SHARE])
+        wi = from_coat(W, I, (-wo[0], -wo[1], wo[2]))
+        q = f4(W[M + Mat.COAT]) * f4(W[Scratch.KEPT]) * share_kept(W)
+        q *= fresnel_dielectric(wo[2], f4(W[Scratch.COAT_ETA])) / f4(W[SHARE])
         put_sharp(W, I, wi, (q, q, q), REFLECTION)
         return wi, PUT
-    h = sample_visible_normal(f4(W[Scratch.COAT_ALPHA]), wo, u1, u2)
-    return subtracted(scaled(h, TWO * dot(wo, h)), wo), REFLECTION
+    wi = sample_mirrored(f4(W[Scratch.COAT_ALPHA]), f4(W[Scratch.COAT_ALPHA + 1]), wo, u1, u2)
+    return from_coat(W, I, wi), REFLECTION

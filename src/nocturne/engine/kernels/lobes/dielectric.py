@@ -3,7 +3,7 @@
 import math
 
 from nocturne.engine.kernels.jit import f4, jit
-from nocturne.engine.kernels.vectors import ONE, TWO, ZERO, clamped
+from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, clamped
 from nocturne.engine.layout import mat as Mat
 
 
@@ -26,6 +26,7 @@ def transmit_tint(W, at, is_thin, k):
 
 
 @jit
-def sheet_reflectance(r):
-    """Return the reflectance of a thin sheet, all reflections between its faces of reflectance r counted."""
-    return TWO * r / (ONE + r)
+def sheet_reflectance(front, back):
+    """Return the reflectance of a thin sheet, all reflections between its faces of these reflectances counted."""
+    left = ONE - front
+    return front + left * left * back / max(ONE - front * back, TINY)

@@ -5,6 +5,8 @@ from nocturne.engine.kernels.jit import f4, jit
 from nocturne.engine.kernels.lobes.base import base_albedo, coated_roughness
 from nocturne.engine.kernels.lobes.coat import coat_passes
 from nocturne.engine.kernels.lobes.dielectric import sheet_reflectance, transmit_tint, weighted_eta
+from nocturne.engine.kernels.lobes.film import ask_film, glass_reflects, metal_reflects
+from nocturne.engine.kernels.lobes.fuzz import fuzz_keeps
 from nocturne.engine.kernels.lobes.metal import metal_outside
 from nocturne.engine.kernels.lobes.onward import SHARP
 from nocturne.engine.kernels.microfacet import fresnel_dielectric
@@ -13,7 +15,7 @@ from nocturne.engine.layout import mat as Mat
 
 
 @jit
-def let_straight(S, W, at, outside, mu, is_thin, leaves):
+def let_straight(S, W, wp, at, outside, mu, is_thin, leaves):
     """Return what of the light a thin sheet, or a face of closed glass, lets straight through at cosine mu.
 
     It is decided from the row as it is at the hit, by the same equations for paths and for shadow rays; what is rough
@@ -25,24 +27,39 @@ def let_straight(S, W, at, outside, mu, is_thin, leaves):
     if glass <= ZERO or rough * rough >= SHARP:
         return (ZERO, ZERO, ZERO)
     mu = clamped(mu, f4(1e-4), ONE)
-    r = fresnel_dielectric(mu, weighted_eta(f4(W[at + Mat.IOR]) / outside, f4(W[at + Mat.SPECULAR_WEIGHT])))
-    q = glass * (ONE - (sheet_reflectance(r) if is_thin else r))
+    eta = weighted_eta(f4(W[at + Mat.IOR]) / outside, f4(W[at + Mat.SPECULAR_WEIGHT]))
+    below = metal_outside(W, at, outside)
+    ask_film(S, W, wp, at, mu, outside, outside * eta, below)
+    r = glass_reflects(W, at, mu, eta)
+    q = glass
+    if is_thin or not leaves:
+        q *= fuzz_keeps(S, W, at, mu)
+    passed = (ONE - r[0], ONE - r[1], ONE - r[2])
+    if is_thin:
+        back = fresnel_dielectric(mu, eta)
+        passed = (
+            ONE - sheet_reflectance(r[0], back),
+            ONE - sheet_reflectance(r[1], back),
+            ONE - sheet_reflectance(r[2], back),
+        )
     out = (
-        q * transmit_tint(W, at, is_thin, 0),
-        q * transmit_tint(W, at, is_thin, 1),
-        q * transmit_tint(W, at, is_thin, 2),
+        q * passed[0] * transmit_tint(W, at, is_thin, 0),
+        q * passed[1] * transmit_tint(W, at, is_thin, 1),
+        q * passed[2] * transmit_tint(W, at, is_thin, 2),
     )
     if f4(W[at + Mat.COAT]) > ZERO and (is_thin or not leaves):
-        eta = f4(W[at + Mat.COAT_IOR]) / outside
+        coat_eta = f4(W[at + Mat.COAT_IOR]) / outside
         coat_rough = clamped(f4(W[at + Mat.COAT_ROUGHNESS]), ZERO, ONE)
-        c = fresnel_dielectric(mu, eta)
+        c = fresnel_dielectric(mu, coat_eta)
         if coat_rough * coat_rough >= SHARP:
-            whole, part = table_glass(S, eta, coat_rough, mu)
+            whole, part = table_glass(S, coat_eta, coat_rough, mu)
             c = part / whole
-        below = metal_outside(W, at, outside)
+        metal = (ZERO, ZERO, ZERO)
+        if f4(W[at + Mat.METALNESS]) > ZERO:
+            metal = metal_reflects(W, at, mu, below)
         out = (
-            out[0] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, is_thin, 0), 0),
-            out[1] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, is_thin, 1), 1),
-            out[2] * coat_passes(W, at, c, eta, rough, base_albedo(W, at, below, mu, r, is_thin, 2), 2),
+            out[0] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[0], r[0], is_thin, 0), 0),
+            out[1] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[1], r[1], is_thin, 1), 1),
+            out[2] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[2], r[2], is_thin, 2), 2),
         )
     return out

@@ -5,16 +5,17 @@ compensation for microfacet models), and what lies below an interface receives w
 that a white surface returns exactly the light it gets. Albedos come from tables, see `nocturne.engine.albedo`.
 
 A lobe is a file that ends in `weight`, `is_sharp`, `evaluate` and `sample`, and has the place of its share of samples;
-`evaluate` returns the density, too, as value and density have their factors in common. LOBES is the registry.
+`evaluate` returns the density, too, as value and density have their factors in common. LOBES is the registry, what most
+materials have last: what rounding leaves over is the last one's.
 
 Names: wo wi directions to the viewer and to the light in the local frame (z is the normal); mu cosine of wo; W work
-row, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
+row at address wp, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
 """
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.dispatch import by_share, summed
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
-from nocturne.engine.kernels.lobes import base, coat, diffuse
+from nocturne.engine.kernels.lobes import back, base, below, coat, coattail, diffuse, fuzz, tail
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, LEAST_DENSITY, PUT, TRANSMISSION, put_sample
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.shading import local
@@ -26,7 +27,7 @@ from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import value as Value
 
 M = Scratch.MAT
-LOBES = (diffuse, base, coat)
+LOBES = (below, back, fuzz, coattail, tail, coat, diffuse, base)
 LEAST_SHARE = f4(0.05)
 
 
@@ -94,22 +95,26 @@ _sample = by_share([_share_of(lobe) for lobe in LOBES], [lobe.sample for lobe in
 
 
 @inlined
-def derive(S, W, I, least_alpha):
+def derive(S, W, I, wp, least_alpha):
     """Work out lobes' widths, energies and sampling shares from the material; ETA and the outer index are set."""
-    wo = load(W, Scratch.WO)
-    mu = clamped(dot(wo, load(W, Scratch.N)), f4(1e-4), ONE)
+    wo = local(W, load(W, Scratch.WO))
     is_thin = T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.IS_THIN] != 0
     I[Scratch.IS_THIN] = u4(1) if is_thin else u4(0)
     transmits = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE) > ZERO
     inside = I[Scratch.INSIDE] != u4(0) and transmits and not is_thin
     W[M + Mat.COAT] = ZERO if inside else clamped(f4(W[M + Mat.COAT]), ZERO, ONE)
-    is_clear = base.derive(S, W, I, mu, least_alpha)
-    coat.derive(S, W, I, mu, least_alpha)
+    if inside:
+        W[M + Mat.FUZZ] = ZERO
+    fuzz.derive(S, W, wo[2])
+    is_clear = base.derive(S, W, I, wp, wo, least_alpha)
+    tail.derive(S, W, wo, least_alpha)
+    coat.derive(S, W, I, wp, wo, least_alpha)
     rest = _weigh(W, I)
     straight = (ZERO, ZERO, ZERO)
     W[Scratch.P_EVENT] = ONE
     if is_clear:
-        straight = let_straight(S, W, M, f4(W[Scratch.OUTSIDE]), abs(dot(wo, load(W, Scratch.G))), True, False)
+        mu = abs(dot(load(W, Scratch.WO), load(W, Scratch.G)))
+        straight = let_straight(S, W, wp, M, f4(W[Scratch.OUTSIDE]), mu, True, False)
         s = luminance(straight)
         if s > ZERO:
             W[Scratch.P_EVENT] = clamped(rest / (rest + s), f4(0.1), f4(0.95))
@@ -119,34 +124,35 @@ def derive(S, W, I, least_alpha):
 
 
 @jit
-def evaluate(W, I, wo, wi):
+def evaluate(W, I, S, wp, wo, wi):
     """Write diffuse, reflected and transmitted value times cosine, and the density of sampling wi, to EVAL."""
     E = Scratch.EVAL
     for k in range(Value.COUNT):
         W[E + k] = ZERO
     if wo[2] < f4(1e-5) or abs(wi[2]) < f4(1e-5):
         return
-    W[E + Value.DENSITY] = _evaluate(W, I, wo, wi)
+    W[E + Value.DENSITY] = _evaluate(W, I, S, wp, wo, wi)
 
 
 @jit
-def sample(W, I):
+def sample(W, I, S, wp):
     """Choose a direction; write it to SAMPLE with weight value * cosine / density. Density 0: nothing goes on."""
     wo = local(W, load(W, Scratch.WO))
     u = f4(W[Scratch.RANDOM])
     W[Scratch.SAMPLE + Onward.DENSITY] = ZERO
+    I[Scratch.WANDERS] = u4(0)
     if wo[2] < f4(1e-5):
         return
     u1 = f4(W[Scratch.RANDOM + 1])
     u2 = f4(W[Scratch.RANDOM + 2])
     choice = f4(W[Scratch.RANDOM + 3])
-    wi, kind = _sample(u, ZERO, W, I, wo, u1, u2, choice)
+    wi, kind = _sample(u, ZERO, W, I, S, wp, wo, u1, u2, choice)
     if kind < DIFFUSE or kind == PUT:
         return
     # A direction below the horizon left by a reflecting lobe is lost between the facets; the tables make up for it.
     if (kind == TRANSMISSION) == (wi[2] > ZERO):
         return
-    evaluate(W, I, wo, wi)
+    evaluate(W, I, S, wp, wo, wi)
     density = f4(W[Scratch.EVAL + Value.DENSITY])
     if density <= LEAST_DENSITY:
         return

@@ -6,9 +6,10 @@ from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.drive import read_material
 from nocturne.engine.kernels.patterns.relief import raise_relief
-from nocturne.engine.kernels.shading import bend_normal, local, same_side
+from nocturne.engine.kernels.random import INV_2_24, hashed
+from nocturne.engine.kernels.shading import bend_normal, local, place_frame, same_side
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
-from nocturne.engine.kernels.vectors import ZERO, dot, load, negated, store, transform_normal, unit
+from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, dot, load, negated, store, transform_normal, unit
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import mat as Mat
@@ -18,13 +19,15 @@ from nocturne.engine.layout import value as Value
 
 
 def read(S, wp):
-    """Unit: read the hit's material and bend its normal."""
+    """Unit: read the hit's material, bend its normal, and lay its tangents."""
     W = row_f4(wp)
     I = row_u4(wp)
+    store(W, Scratch.SMOOTH, load(W, Scratch.N))
     read_material(S, W, I, wp, i4(I[Scratch.MATERIAL]), Scratch.MAT, Scratch.SPOT)
     if T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.HEIGHTS] > 0:
         raise_relief(S, W, I, wp)
     bend_normal(W)
+    place_frame(W)
 
 
 def read_sheet(S, wp):
@@ -44,9 +47,23 @@ def read_sheet(S, wp):
         face_viewer(W, Scratch.ASIDE, n, negated(d))
     read_material(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE)
     outside = f4(W[Scratch.OUTSIDE])
-    I[Scratch.LEAVES] = u4(1) if c > ZERO else u4(0)
     is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
-    store(W, Scratch.STRAIGHT, let_straight(S, W, Scratch.CLEAR_MAT, outside, abs(c), is_thin, c > ZERO))
+    passes = is_thin or T.mat_i(S)[m, Mat.PASSES] != 0
+    there = ONE
+    if T.mat_i(S)[m, Mat.CUT] != 0:
+        there = clamped(f4(W[Scratch.CLEAR_MAT + Mat.OPACITY]), ZERO, ONE)
+    I[Scratch.LEAVES] = u4(1) if c > ZERO else u4(0)
+    if passes and not is_thin and there < ONE:
+        # The ray is in the glass behind the face, or it is not: half of each it cannot be.
+        number = hashed(u4(I[at + Ray.FAR] ^ I[at + Ray.U]))
+        there = ZERO if f4(u4(number >> u4(8))) * INV_2_24 >= there else ONE
+    straight = (ZERO, ZERO, ZERO)
+    if passes and there > ZERO:
+        straight = let_straight(S, W, wp, Scratch.CLEAR_MAT, outside, abs(c), is_thin, c > ZERO)
+    elif not is_thin:
+        I[Scratch.LEAVES] = u4(2)
+    hole = ONE - there
+    store(W, Scratch.STRAIGHT, (there * straight[0] + hole, there * straight[1] + hole, there * straight[2] + hole))
 
 
 def evaluate_lamp(S, wp):
@@ -56,17 +73,17 @@ def evaluate_lamp(S, wp):
     wi = load(W, Scratch.LAMP + Lamp.DIRECTION)
     li = local(W, wi)
     if same_side(W, I, wi, li[2]):
-        surface.evaluate(W, I, local(W, load(W, Scratch.WO)), li)
+        surface.evaluate(W, I, S, wp, local(W, load(W, Scratch.WO)), li)
     else:
         W[Scratch.EVAL + Value.DENSITY] = ZERO
 
 
 def sample_direction(S, wp):
     """Unit: choose where the path goes on."""
-    surface.sample(row_f4(wp), row_u4(wp))
+    surface.sample(row_f4(wp), row_u4(wp), S, wp)
 
 
 def derive_hit(S, wp):
     """Unit: work out the lobes; the least alpha is handed over in RANDOM."""
     W = row_f4(wp)
-    surface.derive(S, W, row_u4(wp), f4(W[Scratch.RANDOM]))
+    surface.derive(S, W, row_u4(wp), wp, f4(W[Scratch.RANDOM]))

@@ -71,10 +71,10 @@ def leave(I, m):
 
 @jit
 def absorbed(S, m, t, beta):
-    """Return what is left of beta after a way t through material m (Beer and Lambert)."""
+    """Return what goes straight of beta over a way t through material m (Beer and Lambert)."""
     F = T.mat_f(S)
     return (
-        beta[0] * math.exp(-f4(F[m, Mat.SIGMA_A]) * t),
-        beta[1] * math.exp(-f4(F[m, Mat.SIGMA_A + 1]) * t),
-        beta[2] * math.exp(-f4(F[m, Mat.SIGMA_A + 2]) * t),
+        beta[0] * math.exp(-f4(F[m, Mat.SIGMA_T]) * t),
+        beta[1] * math.exp(-f4(F[m, Mat.SIGMA_T + 1]) * t),
+        beta[2] * math.exp(-f4(F[m, Mat.SIGMA_T + 2]) * t),
     )

@@ -32,6 +32,13 @@ def albedo_of(W):
     metal = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     glass = clamped(f4(W[M + Mat.TRANSMISSION]), ZERO, ONE) * (ONE - metal)
     base = load(W, M + Mat.BASE)
+    below = clamped(f4(W[M + Mat.SUBSURFACE]), ZERO, ONE) * (ONE - metal)
+    if below > ZERO:
+        base = (
+            mixed(base[0], f4(W[M + Mat.SUBSURFACE_COLOR]), below),
+            mixed(base[1], f4(W[M + Mat.SUBSURFACE_COLOR + 1]), below),
+            mixed(base[2], f4(W[M + Mat.SUBSURFACE_COLOR + 2]), below),
+        )
     if f4(W[M + Mat.HAS_NK]) > ZERO:
         base = (
             mixed(base[0], f4(W[Scratch.METAL_F0]), metal),

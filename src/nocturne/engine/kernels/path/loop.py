@@ -11,7 +11,7 @@ from nocturne.engine.kernels.jit import f4, i4, inlined, u4
 from nocturne.engine.kernels.lights.learned import ask_for_row, is_anything_known, noise_of, row_of
 from nocturne.engine.kernels.path.bright import ask_for_share, begin_records, note_reached, row_share
 from nocturne.engine.kernels.path.guides import albedo_of, note_clean_guides, shows_itself
-from nocturne.engine.kernels.path.hit import is_lamp, read_surface
+from nocturne.engine.kernels.path.hit import INDIRECT_RAYS, is_lamp, read_surface
 from nocturne.engine.kernels.path.passes import go_on
 from nocturne.engine.kernels.path.roulette import MAX_STEPS, go_further
 from nocturne.engine.kernels.path.segment import (
@@ -19,14 +19,16 @@ from nocturne.engine.kernels.path.segment import (
     find_glow,
     find_infinite,
     go_straight,
+    is_hole,
     pass_lamp,
     pass_sheet,
     travel,
 )
 from nocturne.engine.kernels.path.shadow import gather
 from nocturne.engine.kernels.path.state import draw, filter_through
+from nocturne.engine.kernels.path.wander import FOUND, NOTHING, come_out, turn_over, wander
 from nocturne.engine.kernels.random import INV_2_24, hashed
-from nocturne.engine.kernels.vectors import HALF, ZERO, frame, load, store
+from nocturne.engine.kernels.vectors import BIG, HALF, ZERO, load, store
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import path as Path
 from nocturne.engine.layout import ray as Ray
@@ -44,11 +46,16 @@ def trace_path(S, W, I, wp):
     begin_records(I)
     for step in range(MAX_STEPS):
         I[P + Path.STEP] = u4(step)
-        if not travel(S, W, I, wp):
+        is_below = I[P + Path.BELOW] != u4(0)
+        found = wander(S, W, I, wp, BIG, INDIRECT_RAYS, True) if is_below else travel(S, W, I, wp)
+        if found == NOTHING:
             find_infinite(S, W, I, wp)
+        if found != FOUND:
             return
         read_surface(S, W, I, load(W, P + Path.ORIGIN), load(W, P + Path.DIRECTION), f4(W[P + Path.WIDTH]))
-        if is_lamp(S, I):
+        if is_below:
+            turn_over(W, I)
+        elif is_lamp(S, I):
             if not pass_lamp(S, W, I, wp):
                 return
             continue
@@ -57,12 +64,18 @@ def trace_path(S, W, I, wp):
         units.read_material(S, wp)
         m = i4(I[Scratch.MATERIAL])
         note_reached(I)
-        find_glow(S, W, I, wp, m)
         is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
-        is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
+        is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0 and not is_below
+        if not is_below:
+            if T.mat_i(S)[m, Mat.CUT] != 0 and is_hole(W, I):
+                go_straight(W, I)
+                continue
+            find_glow(S, W, I, wp, m)
         if I[P + Path.IS_LAST] != u4(0) and not is_thin:
             return
-        if not cross_boundary(S, W, I, m, is_medium):
+        if is_below:
+            come_out(W, I)
+        elif not cross_boundary(S, W, I, m, is_medium):
             go_straight(W, I)
             continue
         draw(I, wp)
@@ -119,15 +132,13 @@ def stop_at_vertex(S, W, I, is_thin):
         I[P + Path.IS_PENDING] = u4(0)
         filter_through(W, go_on(W, I[P + Path.EVENTS] == u4(1)))
     n = load(W, Scratch.N)
-    tx, ty = frame(n)
-    store(W, Scratch.T, tx)
-    store(W, Scratch.B, ty)
     store(W, Scratch.LV + Vertex.POSITION, load(W, Scratch.P))
     store(W, Scratch.LV + Vertex.NORMAL, n)
-    I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if f4(W[Scratch.GLASS]) > ZERO else u4(0)
+    is_two_sided = f4(W[Scratch.GLASS]) > ZERO or f4(W[Scratch.P_BACK]) > ZERO
+    I[Scratch.LV + Vertex.TWO_SIDED] = u4(1) if is_two_sided else u4(0)
     I[Scratch.LV + Vertex.LEARNED] = I[Scratch.CELL]
     share = ZERO
-    if f4(W[Scratch.GLASS]) <= ZERO and not is_thin:
+    if not is_two_sided and not is_thin:
         # What mirrors sharply knows better where to look.
         share = row_share(S, I[Scratch.CELL]) * f4(W[Scratch.P_DIFF])
     W[Scratch.LV + Vertex.SHARE] = share

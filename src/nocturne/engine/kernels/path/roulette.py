@@ -10,6 +10,7 @@ from nocturne.engine.kernels.path.bright import direction_to_bright, mixed_densi
 from nocturne.engine.kernels.path.hit import pushed
 from nocturne.engine.kernels.path.passes import note_event
 from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
+from nocturne.engine.kernels.path.wander import go_below
 from nocturne.engine.kernels.random import INV_2_24, combined
 from nocturne.engine.kernels.values import whole_value
 from nocturne.engine.kernels.vectors import ONE, ZERO, largest, load, scaled, store
@@ -36,6 +37,8 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
     chosen = i4(I[Scratch.SAMPLE + Onward.KIND])
     is_delta = I[Scratch.SAMPLE + Onward.IS_DELTA] != u4(0)
     count_event(S, W, I, chosen, is_delta)
+    if I[Scratch.WANDERS] != u4(0):
+        go_below(W, I)
     passes = T.mat_i(S)[m, Mat.PASSES] != 0 and chosen == 2 and is_delta
     was_looked = f4(W[P + Path.DENSITY]) >= ZERO or f4(W[P + Path.THROUGH]) > ZERO
     W[P + Path.THROUGH] = ONE if passes and was_looked else ZERO
@@ -48,6 +51,8 @@ def go_further(S, W, I, wp, m, is_medium, is_thin):
     if chosen == 2 and not is_thin:
         eta = f4(W[Scratch.ETA])
         W[P + Path.SPREAD] = f4(W[P + Path.SPREAD]) * (eta * eta)
+        if I[Scratch.PARTS] != u4(0):
+            W[P + Path.WAVE] = f4(W[Scratch.WAVE])
         if is_medium:
             if I[Scratch.INSIDE] == u4(0):
                 enter(I, m)
@@ -65,6 +70,7 @@ def sample_direction(S, W, I, wp):
     share = f4(W[Scratch.LV + Vertex.SHARE])
     _, pick = random_pair(W, I, 1)
     p = load(W, Scratch.P)
+    I[Scratch.WANDERS] = u4(0)
     if pick < share:
         d = direction_to_bright(S, I[Scratch.LV + Vertex.LEARNED], p, pick / share, u, v)
         store(W, Scratch.LAMP + Lamp.DIRECTION, d)

@@ -4,15 +4,19 @@ from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
 from nocturne.engine.kernels.media.stack import absorbed, enter, entry_of, existing, index_of, leave
+from nocturne.engine.kernels.media.waves import candidate, dispersed_index
 from nocturne.engine.kernels.path.guides import note_clean_guides, note_first_hit
 from nocturne.engine.kernels.path.hit import CAMERA_RAYS, INDIRECT_RAYS, NONE, error_of, find_hit, pushed
 from nocturne.engine.kernels.path.passes import add_found
 from nocturne.engine.kernels.path.state import filter_through, random_pair, weaken
+from nocturne.engine.kernels.path.wander import FOUND, NOTHING, wander
+from nocturne.engine.kernels.random import INV_2_24, combined
 from nocturne.engine.kernels.vectors import (
     BIG,
     ONE,
     ZERO,
     along,
+    clamped,
     largest,
     load,
     multiplied,
@@ -36,7 +40,7 @@ M = Scratch.MAT
 
 @inlined
 def travel(S, W, I, wp):
-    """Follow the path's ray, and absorb what it goes through; return True if it hits something."""
+    """Follow the path's ray through what absorbs and scatters; return whether it met something, see `wander`."""
     o = load(W, P + Path.ORIGIN)
     d = load(W, P + Path.DIRECTION)
     mask = INDIRECT_RAYS
@@ -44,16 +48,44 @@ def travel(S, W, I, wp):
     if I[P + Path.EVENTS] == u4(0):
         mask = CAMERA_RAYS
         far = max(f4(W[P + Path.SIGHT]) - f4(W[P + Path.SINCE_VERTEX]), ZERO)
+    medium = existing(S, I, i4(-1))
+    I[P + Path.MEDIUM] = u4(medium)
+    if medium >= 0 and T.mat_i(S)[medium, Mat.MURKY] != 0:
+        F = T.mat_f(S)
+        for k in range(3):
+            W[P + Path.BELOW_T + k] = f4(F[medium, Mat.SIGMA_T + k])
+            W[P + Path.BELOW_S + k] = f4(F[medium, Mat.SIGMA_S + k])
+        W[P + Path.BELOW_G] = f4(F[medium, Mat.SCATTER_G])
+        return wander(S, W, I, wp, far, mask, False)
     if not find_hit(S, W, I, wp, o, d, far, mask):
-        return False
+        return NOTHING
     t = f4(W[Scratch.RAY + Ray.FAR])
     W[P + Path.SINCE_VERTEX] = f4(W[P + Path.SINCE_VERTEX]) + t
     W[P + Path.WIDTH] = f4(W[P + Path.WIDTH]) + f4(W[P + Path.ANGLE]) * t
-    medium = existing(S, I, i4(-1))
-    I[P + Path.MEDIUM] = u4(medium)
     if medium >= 0:
         store(W, P + Path.BETA, absorbed(S, medium, t, load(W, P + Path.BETA)))
-    return True
+    return FOUND
+
+
+@inlined
+def is_hole(W, I):
+    """Return True if the surface in hand is not there for this path, by its opacity; else its glow is whole."""
+    there = clamped(f4(W[M + Mat.OPACITY]), ZERO, ONE)
+    if there >= ONE:
+        return False
+    number = combined(I[P + Path.PIXEL], u4(I[P + Path.STEP] ^ u4(0x2545F491)))
+    if spread_over(I, number) >= there:
+        return True
+    for k in range(3):
+        W[M + Mat.EMISSION + k] = f4(W[M + Mat.EMISSION + k]) / there
+    return False
+
+
+@inlined
+def spread_over(I, number):
+    """Return a number in [0, 1) for the path's sample, evenly spread over samples that begin with the same number."""
+    # Steps of the golden ratio.
+    return f4(u4(u4(number + u4(I[P + Path.SAMPLE] * u4(0x9E3779B9))) >> u4(8))) * INV_2_24
 
 
 @inlined
@@ -140,6 +172,43 @@ def find_glow(S, W, I, wp, m):
     note_first(W, I)
 
 
+@jit
+def disperses(S, m):
+    """Return True if colours part in medium m (-1: air)."""
+    return m >= 0 and f4(T.mat_f(S)[m, Mat.DISPERSION]) > ZERO
+
+
+@inlined
+def choose_wave(S, W, I):
+    """Look at one wavelength only: the path's, or one that becomes the path's if it goes through here."""
+    I[Scratch.PARTS] = u4(1)
+    store(W, Scratch.SPECTRAL, (ONE, ONE, ONE))
+    if f4(W[P + Path.WAVE]) <= ZERO:
+        u = spread_over(I, combined(I[P + Path.PIXEL], u4(0x68E31DA4)))
+        wave, colour = candidate(S, u)
+        W[Scratch.WAVE] = wave
+        store(W, Scratch.SPECTRAL, colour)
+    else:
+        W[Scratch.WAVE] = f4(W[P + Path.WAVE])
+
+
+@inlined
+def dispersed(W, I, ior, amount):
+    """Return an index for the wavelength in hand, if one is."""
+    if I[Scratch.PARTS] == u4(0):
+        return ior
+    return dispersed_index(ior, amount, f4(W[Scratch.WAVE]))
+
+
+@inlined
+def wave_index(S, W, I, m):
+    """Return the index of medium m (-1: air) for the wavelength in hand, if one is."""
+    ior = index_of(S, m)
+    if m < 0:
+        return ior
+    return dispersed(W, I, ior, f4(T.mat_f(S)[m, Mat.DISPERSION]))
+
+
 @inlined
 def cross_boundary(S, W, I, m, is_medium):
     """Set the index ratio at the surface of material m; return False where it is none, as another medium exists there.
@@ -147,7 +216,10 @@ def cross_boundary(S, W, I, m, is_medium):
     Then the ray goes straight on, and the list of media knows.
     """
     medium = i4(I[P + Path.MEDIUM])
-    ior = f4(W[M + Mat.IOR])
+    I[Scratch.PARTS] = u4(0)
+    if is_medium and (f4(W[M + Mat.DISPERSION]) > ZERO or disperses(S, medium)):
+        choose_wave(S, W, I)
+    ior = dispersed(W, I, f4(W[M + Mat.IOR]), f4(W[M + Mat.DISPERSION]))
     if is_medium and I[Scratch.INSIDE] != u4(0):
         at = entry_of(I, m)
         beyond = existing(S, I, at)
@@ -155,12 +227,12 @@ def cross_boundary(S, W, I, m, is_medium):
             leave(I, m)
             return False
         W[Scratch.OUTSIDE] = ior
-        W[Scratch.ETA] = index_of(S, beyond) / ior
+        W[Scratch.ETA] = wave_index(S, W, I, beyond) / ior
         return True
     if is_medium and medium >= 0 and T.mat_i(S)[m, Mat.PRECEDENCE] <= T.mat_i(S)[medium, Mat.PRECEDENCE]:
         enter(I, m)
         return False
-    outside = index_of(S, medium)
+    outside = wave_index(S, W, I, medium)
     W[Scratch.OUTSIDE] = outside
     W[Scratch.ETA] = ior / outside
     return True

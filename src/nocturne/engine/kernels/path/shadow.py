@@ -72,7 +72,7 @@ def transmittance(S, W, I, wp, o, d, far, inner):
         left = absorbed_along(S, medium, t, multiplied(left, load(W, Scratch.STRAIGHT)))
         if largest(left) < f4(1e-4):
             return (ZERO, ZERO, ZERO)
-        if T.mat_i(S)[m, Mat.IS_THIN] == 0:
+        if T.mat_i(S)[m, Mat.IS_THIN] == 0 and I[Scratch.LEAVES] != u4(2):
             I[Scratch.THROUGH] = u4(1)
             medium = i4(-1) if I[Scratch.LEAVES] != u4(0) else i4(m)
         step = t + error_of(along(d, t, p))

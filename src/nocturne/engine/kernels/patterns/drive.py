@@ -6,6 +6,7 @@ W work row, I unsigned, wp its address, S scene table, m material, to the copy, 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, inlined, u4
+from nocturne.engine.kernels.vectors import ONE, ZERO, clamped
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import program as Program
 from nocturne.engine.layout import scratch as Scratch
@@ -24,8 +25,8 @@ def run_steps(S, I, wp, first, n, to, at):
 
 @inlined
 def join_emission(W, to):
-    """Work out what a material emits from colour and luminance."""
-    e = f4(W[to + Mat.LUMINANCE])
+    """Work out what a material emits from colour and luminance, where it is there."""
+    e = f4(W[to + Mat.LUMINANCE]) * clamped(f4(W[to + Mat.OPACITY]), ZERO, ONE)
     W[to + Mat.EMISSION] = f4(W[to + Mat.EMISSION_COLOR]) * e
     W[to + Mat.EMISSION + 1] = f4(W[to + Mat.EMISSION_COLOR + 1]) * e
     W[to + Mat.EMISSION + 2] = f4(W[to + Mat.EMISSION_COLOR + 2]) * e
@@ -42,6 +43,10 @@ def read_material(S, W, I, wp, m, to, at):
         run_steps(S, I, wp, T.mat_i(S)[m, Mat.FIRST_BINDING], n, to, at)
         if T.mat_i(S)[m, Mat.GLOWS] > 0:
             join_emission(W, to)
+    weight = f4(W[to + Mat.BASE_WEIGHT])
+    if weight != ONE:
+        for k in range(3):
+            W[to + Mat.BASE + k] = f4(W[to + Mat.BASE + k]) * weight
 
 
 @inlined
@@ -50,6 +55,7 @@ def read_emission(S, W, I, wp, m, to, at):
     R = T.mat_f(S)
     for k in range(Mat.EMISSION_COLOR, Mat.EMISSION + 3):
         W[to + k] = R[m, k]
+    W[to + Mat.OPACITY] = f4(R[m, Mat.OPACITY])
     n = T.mat_i(S)[m, Mat.GLOWS]
     if n > 0:
         run_steps(S, I, wp, T.mat_i(S)[m, Mat.FIRST_BINDING], n, to, at)
