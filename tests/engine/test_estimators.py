@@ -46,6 +46,29 @@ MATERIALS = {
     "rough glass": Material(id="m", transmission_weight=1, specular_roughness=0.6),
     "half sheet": Material(id="m", transmission_weight=0.5, geometry_thin_walled=True, specular_roughness=0),
     "rough sheet": Material(id="m", transmission_weight=0.8, geometry_thin_walled=True, specular_roughness=0.5),
+    "brushed metal with a tail": Material(
+        id="m", base_metalness=1, specular_roughness=0.5, specular_roughness_anisotropy=0.6, specular_tail=0.4
+    ),
+    "brushed coat with a tail on chalk": Material(
+        id="m",
+        base_diffuse_roughness=1,
+        coat_weight=0.8,
+        coat_roughness=0.4,
+        coat_roughness_anisotropy=0.6,
+        coat_tail=0.5,
+        coat_levelling=0.5,
+    ),
+    "velvet with a film": Material(
+        id="m",
+        base_color=(0.4, 0.1, 0.1),
+        fuzz_weight=1,
+        fuzz_roughness=0.6,
+        thin_film_weight=1,
+        specular_roughness=0.5,
+    ),
+    "leaf": Material(id="m", subsurface_weight=1, geometry_thin_walled=True, specular_roughness=0.5),
+    "half cut away": Material(id="m", geometry_opacity=0.5, specular_roughness=0.5),
+    "wax": Material(id="m", subsurface_weight=1, subsurface_radius_mm=60, specular_roughness=0.5),
 }
 N = 1024
 

@@ -151,12 +151,13 @@ def wander(S, W, I, wp, far, mask, is_below):
         weight = ONE / max(dot(share, multiplied(extinction, left)), TINY)
         beta = multiplied(beta, scaled(multiplied(scattering, left), weight))
         if turn >= SURE_TURNS:
-            q = min(largest(beta) * f4(W[P + Path.SPREAD]) * TWO, f4(0.98))
-            number = hashed(u4(number + u4(1)))
-            if chance_of(number) >= q:
-                return ENDED
-            beta = scaled(beta, ONE / q)
-            W[P + Path.LUCK] = f4(W[P + Path.LUCK]) / q
+            q = largest(beta) * f4(W[P + Path.SPREAD]) * TWO
+            if q < ONE:
+                number = hashed(u4(number + u4(1)))
+                if chance_of(number) >= q:
+                    return ENDED
+                beta = scaled(beta, ONE / q)
+                W[P + Path.LUCK] = f4(W[P + Path.LUCK]) / q
         store(W, P + Path.BETA, beta)
         o = along(d, way, o)
         number = hashed(u4(number + u4(1)))
