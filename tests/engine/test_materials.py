@@ -68,6 +68,53 @@ SAMPLED = {
     "coated plastic": (Material(id="m", specular_roughness=0.5, coat_weight=0.8, coat_roughness=0.35), 1.5),
     "rough glass": (Material(id="m", transmission_weight=1, specular_roughness=0.6), 1.5),
     "rough glass from inside": (Material(id="m", transmission_weight=1, specular_roughness=0.6), 1 / 1.5),
+    "brushed metal with a tail": (
+        Material(
+            id="m",
+            base_metalness=1,
+            specular_roughness=0.5,
+            specular_roughness_anisotropy=0.6,
+            specular_rotation_deg=30,
+            specular_tail=0.4,
+            specular_tail_roughness=0.8,
+        ),
+        1.5,
+    ),
+    "brushed coat with a tail on chalk": (
+        Material(
+            id="m",
+            base_diffuse_roughness=0.8,
+            specular_roughness=0.6,
+            coat_weight=1,
+            coat_roughness=0.5,
+            coat_roughness_anisotropy=0.5,
+            coat_tail=0.5,
+            coat_tail_roughness=0.8,
+        ),
+        1.5,
+    ),
+    "velvet": (Material(id="m", specular_roughness=0.6, fuzz_weight=1, fuzz_color=(0.9, 0.5, 0.4)), 1.5),
+    "film": (Material(id="m", specular_roughness=0.6, thin_film_weight=1, thin_film_ior=2.0), 1.5),
+    "brushed glass with a film": (
+        Material(
+            id="m",
+            transmission_weight=1,
+            specular_roughness=0.6,
+            specular_roughness_anisotropy=0.5,
+            thin_film_weight=1,
+        ),
+        1.5,
+    ),
+    "leaf": (
+        Material(
+            id="m",
+            specular_roughness=0.6,
+            subsurface_weight=0.7,
+            subsurface_scatter_anisotropy=0.3,
+            geometry_thin_walled=True,
+        ),
+        1.5,
+    ),
     "mixture": (Material(id="m", base_metalness=0.4, transmission_weight=0.5, specular_roughness=0.55), 1.5),
 }
 

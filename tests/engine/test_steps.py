@@ -14,7 +14,7 @@ from nocturne.engine.prepare import Preparer
 from nocturne.engine.types import scratch_row
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
-from nocturne.scene.materials import DRIVEN, Material
+from nocturne.scene.materials import DRIVEN, GLOWING, Material
 from nocturne.scene.patterns import KINDS, Constant, Fractal, Noise, Ramp, Spot, driven_by
 from nocturne.scene.patterns.step import BLENDS, PLACES
 from tests import sets
@@ -174,7 +174,7 @@ def test_every_parameter_of_a_material_can_be_driven(engine):
         prepared = Preparer().prepare(document, assets)
         whole = prepared.arrays["mat_i"][1]
         assert whole[mat.BINDINGS] == 1
-        assert whole[mat.GLOWS] == (name in ("emission_color", "emission_luminance"))
+        assert whole[mat.GLOWS] == (name in GLOWING)
         assert whole[mat.HEIGHTS] == (name == "geometry_height")
         if name in offsets:
             found, _ = by_kernel(material, spot, {}, offsets[name])

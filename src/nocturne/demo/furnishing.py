@@ -68,9 +68,6 @@ def materials() -> tuple[Material, ...]:
     """Return every material of the workshop."""
     handled = (_picture("specular_roughness", "brushed_roughness", per_metre=4.0),)
     colour = from_srgb
-    # Indices at 630, 532 and 465 nm, rounded from published measurements: copper, gold (Johnson and Christy 1972),
-    # brass with 30 % zinc (Querry 1985), iron (Johnson and Christy 1974).
-    brass_n, brass_k = (0.446, 0.62, 1.12), (3.35, 2.48, 1.86)
     return (
         *(_wood(f"Bench board {k + 1}", per_metre=0.62, offset=(0.13 + 0.37 * k, 0.21 * k + 0.05)) for k in range(5)),
         _wood("Dark walnut", per_metre=1.4, offset=(0.3, 0.6), coat=0.7),
@@ -91,9 +88,8 @@ def materials() -> tuple[Material, ...]:
             id="brass",
             name="Brass",
             base_metalness=1,
-            metal_from="nk",
-            metal_n=brass_n,
-            metal_k=brass_k,
+            metal_from="table",
+            metal_name="brass",
             specular_roughness=0.22,
             steps=handled,
         ),
@@ -101,36 +97,32 @@ def materials() -> tuple[Material, ...]:
             id="polished-brass",
             name="Polished brass",
             base_metalness=1,
-            metal_from="nk",
-            metal_n=brass_n,
-            metal_k=brass_k,
+            metal_from="table",
+            metal_name="brass",
             specular_roughness=0.08,
         ),
         Material(
             id="copper",
             name="Copper",
             base_metalness=1,
-            metal_from="nk",
-            metal_n=(0.23, 1.03, 1.17),
-            metal_k=(3.45, 2.59, 2.40),
+            metal_from="table",
+            metal_name="copper",
             specular_roughness=0.26,
         ),
         Material(
             id="steel",
             name="Steel",
             base_metalness=1,
-            metal_from="nk",
-            metal_n=(2.88, 2.92, 2.66),
-            metal_k=(3.29, 3.0, 2.81),
+            metal_from="table",
+            metal_name="iron",
             specular_roughness=0.24,
         ),
         Material(
             id="gold",
             name="Gilded sun",
             base_metalness=1,
-            metal_from="nk",
-            metal_n=(0.18, 0.54, 1.36),
-            metal_k=(3.05, 2.23, 1.87),
+            metal_from="table",
+            metal_name="gold",
             specular_roughness=0.16,
         ),
         Material(

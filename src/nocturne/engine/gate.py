@@ -7,6 +7,7 @@ import numpy as np
 from nocturne.engine.layout import camera as cam
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import settings as st
+from nocturne.scene import metals
 from nocturne.scene.camera import View, aperture_radius, half_width
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
@@ -41,6 +42,9 @@ def material_row(material: Material) -> np.ndarray:
     """Return the float32 row of a material."""
     m = material
     extinction, scattering = medium_inside(m)
+    n, k = metals.indices(m) if m.metal_from in metals.BY_INDEX else (m.metal_n, m.metal_k)
+    # A metal of one colour has no tint at its edge; of a mixture, what is no metal keeps its own.
+    is_plain = m.metal_from == "plain" and m.base_metalness >= 1
     normal = next((x for x in reversed(m.steps) if x.parameter == "geometry_normal" and x.on), None)
     return mat.FLOATS.filled(
         np.float32,
@@ -59,10 +63,10 @@ def material_row(material: Material) -> np.ndarray:
         EMISSION_COLOR=np.maximum(m.emission_color, 0),
         LUMINANCE=m.emission_luminance,
         EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance) * m.geometry_opacity,
-        N=m.metal_n,
-        K=m.metal_k,
-        HAS_NK=m.metal_from == "nk",
-        SPECULAR_COLOR=np.maximum(m.specular_color, 0),
+        N=n,
+        K=k,
+        HAS_NK=m.metal_from in metals.BY_INDEX,
+        SPECULAR_COLOR=1 if is_plain else np.maximum(m.specular_color, 0),
         SPECULAR_WEIGHT=m.specular_weight,
         RELIEF=m.relief_depth,
         NORMAL=(0.5, 0.5, 1.0),

@@ -71,7 +71,7 @@ class Description:
 
 _WITHOUT_LIMITS = (
     *("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve", "hidden"),
-    *("profile", "openings", "stops", "lines", "face"),
+    *("profile", "openings", "stops", "lines", "face", "metal"),
 )
 
 

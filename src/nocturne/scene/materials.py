@@ -5,9 +5,9 @@ A parameter of the standard keeps its name; where a length is not in metres, its
 
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import field_validator, model_validator
 
-from nocturne.scene.fields import Colour, Model, described
+from nocturne.scene.fields import Colour, Model, Vector, described
 from nocturne.scene.patterns import AnyStep, Step
 
 HEIGHT = "geometry_height"
@@ -69,19 +69,35 @@ class Material(Model):
     specular_tail_roughness: float = described(
         0.6, "Tail roughness", "How wide the tail spreads; wider than the roughness.", low=0, high=1
     )
-    metal_from: Literal["colour", "nk"] = described(
+    metal_from: Literal["colour", "plain", "table", "nk", "spectrum"] = described(
         "colour",
         "Metal from",
-        "Base colour and reflection tint, or measured n and k.",
+        "Base colour face on and reflection tint at the edge; one colour; a measured metal; n and k typed at three "
+        "wavelengths; n and k read from a table.",
         kind="choice",
-        choices=(("colour", "Colours"), ("nk", "n and k")),
+        choices=(
+            ("colour", "Face and edge colour"),
+            ("plain", "One colour"),
+            ("table", "Measured metal"),
+            ("nk", "n and k at 3 wavelengths"),
+            ("spectrum", "n and k from a table"),
+        ),
     )
+    metal_name: str = described("gold", "Metal", "As it was measured; see the line below.", kind="metal")
     metal_n: Colour = described(
-        (0.2, 0.9, 1.1), "n", "Real index at 630, 532 and 465 nm.", kind="vector", low=0, high=100
+        (0.2, 0.9, 1.1), "n", "Real index at the three wavelengths.", kind="vector", low=0, high=100
     )
     metal_k: Colour = described(
-        (3.9, 2.5, 2.2), "k", "Extinction at 630, 532 and 465 nm.", kind="vector", low=0, high=100
+        (3.9, 2.5, 2.2), "k", "Extinction at the three wavelengths.", kind="vector", low=0, high=100
     )
+    metal_wavelengths_nm: Colour = described(
+        (630.0, 532.0, 465.0),
+        "At",
+        "Wavelengths of the three n and k, red first, in nm or um. Those as they stand are the working space's own.",
+        kind="lengths",
+        unit="nm",
+    )
+    metal_spectrum: tuple[Vector, ...] = ()  # wavelength in nm, n, k
     transmission_weight: float = described(0.0, "Transmission", "1: clear glass or liquid.", low=0, high=1)
     transmission_color: Colour = described(
         (1.0, 1.0, 1.0), "Transmission colour", "What is left of white light after the depth.", kind="colour"
@@ -249,6 +265,25 @@ class Material(Model):
         for step in self.steps:
             if step.parameter not in DRIVEN:
                 raise ValueError(f"no parameter “{step.parameter}” can be driven")
+        return self
+
+    @field_validator("metal_wavelengths_nm", mode="before")
+    @classmethod
+    def _in_nanometres(cls, value):
+        """Read wavelengths in micrometres, as tables often have them, as such."""
+        try:
+            found = tuple(float(v) * (1000.0 if 0.1 < float(v) < 30 else 1.0) for v in value)
+        except (TypeError, ValueError):
+            return value
+        if not all(200 <= v <= 3000 for v in found):
+            raise ValueError("wavelengths of light are between 200 and 3,000 nm")
+        return found
+
+    @model_validator(mode="after")
+    def _spectrum_is_one(self):
+        waves = [row[0] for row in self.metal_spectrum]
+        if any(a >= b for a, b in zip(waves, waves[1:])) or any(min(row) < 0 for row in self.metal_spectrum):
+            raise ValueError("n and k need rising wavelengths, and are never below 0")
         return self
 
     @property

@@ -41,6 +41,7 @@ class Tools:
     folder: Callable[[], Path]
     patterns: PatternShelf
     ask_points: Callable[[], tuple | None]
+    ask_metal: Callable[[], tuple | None]
     find_openings: Callable[[], None]
 
 
@@ -111,7 +112,7 @@ def _qualities(tools: Tools) -> QWidget:
 
 def _material_sheet(tools: Tools) -> MaterialSheet:
     wiring = Wiring(tools.session, tools.ask_pictures, tools.relative, tools.folder)
-    return MaterialSheet(tools.session, tools.ask_picture, tools.swatches, wiring, tools.patterns)
+    return MaterialSheet(tools.session, tools.ask_picture, tools.ask_metal, tools.swatches, wiring, tools.patterns)
 
 
 PAGES = (

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from nocturne.demo import workshop
 from nocturne.errors import NocturneError
-from nocturne.io import exr, points, project
+from nocturne.io import exr, metaltable, points, project
 from nocturne.io.project import SUFFIX, Project, load_assets
 from nocturne.io.stamp import Stamp
 from nocturne.jobs import Update
@@ -269,6 +269,17 @@ class Projects(QObject):
             return None
         try:
             return points.read(Path(name))
+        except NocturneError as error:
+            self.session.said.emit(str(error), True)
+            return None
+
+    def ask_metal(self) -> tuple | None:
+        """Ask for a table of n and k and read it; None if none was chosen or it could not be read."""
+        name = files.ask_open_file(self.window, "n and k from a table", files.METALS, self.files.start_folder())
+        if not name:
+            return None
+        try:
+            return metaltable.read(Path(name))
         except NocturneError as error:
             self.session.said.emit(str(error), True)
             return None

@@ -213,6 +213,7 @@ class Window(QMainWindow):
             folder=self.files.folder,
             patterns=self.patterns,
             ask_points=self.projects.ask_points,
+            ask_metal=self.projects.ask_metal,
             find_openings=self.portals.find,
         )
         self.lists = {page.stage: page.list(tools) for page in PAGES}

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nocturne.scene import edit
+from nocturne.scene import edit, metals
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
@@ -261,9 +261,8 @@ class MaterialList(ListPanel):
     def _dot(self, item: Material) -> QIcon:
         if item.is_emitter:
             return swatch_icon(item.emission_color, glows=True)
-        if item.metal_from == "nk" and item.base_metalness > 0:
-            n, k = item.metal_n, item.metal_k
-            return swatch_icon(tuple(((a - 1) ** 2 + b * b) / ((a + 1) ** 2 + b * b) for a, b in zip(n, k)))
+        if item.metal_from in metals.BY_INDEX and item.base_metalness > 0:
+            return swatch_icon(metals.face_on(item))
         for step in item.steps:
             image = self.session.assets.images.get(step.picture)
             if step.parameter == "base_color" and image is not None:

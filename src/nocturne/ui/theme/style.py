@@ -139,6 +139,10 @@ def sheet() -> str:
     #care {{ color: {t.CARE}; }}
     #section {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; border-bottom: 1px solid {t.LINE};
         padding: 10px 0 3px 0; }}
+    QPushButton#fold {{ color: {t.INK_SOFT}; font-size: {t.LABEL_PX}px; background: transparent; text-align: left;
+        border: 0; border-bottom: 1px solid {t.LINE}; border-radius: 0; padding: 8px 0 3px 0; }}
+    QPushButton#fold:checked {{ color: {t.INK}; }}
+    QPushButton#fold:hover, QPushButton#fold:focus {{ color: {t.MOON}; }}
     QToolButton#stage {{ border: 0; border-left: 2px solid transparent; border-radius: 0; font-size: {t.LABEL_PX}px;
         color: {t.INK_SOFT}; padding: 7px 0; }}
     QToolButton#stage:checked {{ color: {t.INK}; border-left: 2px solid {t.MOON}; background: {t.PANEL}; }}

@@ -5,10 +5,12 @@ from typing import Any
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from nocturne.colour.metals import metals
 from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor, ShareCurveEditor
 from nocturne.ui.widgets.face import FaceChoice
+from nocturne.ui.widgets.fold import Fold
 from nocturne.ui.widgets.lines import LinesEditor
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.openings import OpeningsEditor
@@ -49,25 +51,46 @@ class Form(QWidget):
     changed = Signal(str, object)  # a field and a function of its value, for several things at once
     pick_wanted = Signal(object)
 
-    def __init__(self, models: tuple[type[Model], ...], sections: dict[str, tuple[str, ...]]) -> None:
+    def __init__(
+        self, models: tuple[type[Model], ...], sections: dict[str, tuple[str, ...]], *, folds: bool = False
+    ) -> None:
         super().__init__()
         self._about = descriptions(*models)
         self.editors: dict[str, QWidget] = {}
         self.rows: dict[str, QWidget] = {}
         self._notes: dict[str, QLabel] = {}
-        self.headings: dict[str, tuple[QLabel, tuple[str, ...]]] = {}
+        self.headings: dict[str, tuple[QWidget, tuple[str, ...]]] = {}
+        self._folded_by_hand: dict[str, bool] = {}
+        self._shown: set[str] = set()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
         for title, names in sections.items():
             if title:
-                heading = section(title)
+                heading = self._fold(title) if folds else section(title)
                 column.addWidget(heading)
                 self.headings[title] = (heading, names)
             for name in names:
                 row = self._row(self._about[name])
                 self.rows[name] = row
                 column.addWidget(row)
+
+    def _fold(self, title: str) -> Fold:
+        heading = Fold(title)
+        heading.setChecked(True)
+        heading.clicked.connect(lambda is_open: self._fold_by_hand(title, is_open))
+        return heading
+
+    def _fold_by_hand(self, title: str, is_open: bool) -> None:
+        self._folded_by_hand[title] = not is_open
+        self.show_only(self._shown)
+
+    def show_idle(self, titles: set[str]) -> None:
+        """Fold the sections in which nothing has an effect, and open the others, but for those folded by hand."""
+        for title, (heading, _) in self.headings.items():
+            if isinstance(heading, Fold):
+                heading.show_idle(title in titles)
+                heading.setChecked(not self._folded_by_hand.get(title, title in titles))
 
     def note(self, name: str, words: str) -> None:
         """Write a soft line below a field; empty takes it away."""
@@ -78,7 +101,7 @@ class Form(QWidget):
             self.layout().insertWidget(self.layout().indexOf(self.rows[name]) + 1, label)
             self._notes[name] = label
         self._notes[name].setText(words)
-        self._notes[name].setVisible(bool(words))
+        self._notes[name].setVisible(bool(words) and not self.rows[name].isHidden())
 
     def _row(self, about: Description) -> QWidget:
         name = about.name
@@ -140,12 +163,13 @@ class Form(QWidget):
             face = FaceChoice()
             face.committed.connect(lambda v, m: self.committed.emit(name, v, m))
             return face
-        if about.kind in ("choice", "unit", "group", "material", "thing"):
+        if about.kind in ("choice", "unit", "group", "material", "thing", "metal"):
             choice = _Choice()
             choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             choice.setMinimumContentsLength(8)
-            for value, label in about.choices:
+            choices = ((m.key, m.name) for m in metals().values()) if about.kind == "metal" else about.choices
+            for value, label in choices:
                 choice.addItem(label, value)
             choice.activated.connect(lambda i: self.committed.emit(name, choice.itemData(i), None))
             if about.kind == "group":
@@ -196,11 +220,18 @@ class Form(QWidget):
             editor.setCurrentIndex(max(editor.findData(value), 0))
 
     def show_only(self, names: set[str]) -> None:
-        """Show some rows and the headings that have any."""
-        for name, row in self.rows.items():
-            row.setVisible(name in names)
+        """Show some rows and the headings that have any; what is folded stays so."""
+        self._shown = set(names)
+        folded = set()
         for heading, of in self.headings.values():
             heading.setVisible(any(name in names for name in of))
+            if isinstance(heading, Fold) and not heading.isChecked():
+                folded.update(of)
+        for name, row in self.rows.items():
+            is_there = name in names and name not in folded
+            row.setVisible(is_there)
+            if name in self._notes:
+                self._notes[name].setVisible(is_there and bool(self._notes[name].text()))
 
     def show_model(self, model: Model) -> None:
         """Show a model's values without saying so."""

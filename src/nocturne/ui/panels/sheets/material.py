@@ -1,16 +1,21 @@
 """The sheet of a material: its swatch, its parameters, and the patterns that drive them."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from nocturne.colour import metals as measured
 from nocturne.engine.relief import Moved
+from nocturne.scene import metals
 from nocturne.scene.document import Document
 from nocturne.scene.faces import wearing
 from nocturne.scene.materials import Material
@@ -21,8 +26,103 @@ from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
+from nocturne.ui.widgets.reflectance import Reflectance
 from nocturne.ui.widgets.words import soft
 from nocturne.ui.wiring import Wiring
+
+# The fields by what they make of a surface.
+SECTIONS = {
+    "": ("name",),
+    "Base": (
+        *("base_metalness", "metal_from", "metal_name", "metal_n", "metal_k", "metal_wavelengths_nm"),
+        *("base_color", "base_weight", "base_diffuse_roughness"),
+    ),
+    "Reflection": (
+        *("specular_roughness", "specular_ior", "specular_weight", "specular_color"),
+        *("specular_roughness_anisotropy", "specular_rotation_deg", "specular_tail", "specular_tail_roughness"),
+    ),
+    "Glass and liquid": (
+        *("transmission_weight", "transmission_color", "transmission_depth"),
+        *("transmission_scatter", "transmission_scatter_anisotropy"),
+        *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
+        *("light_passes", "precedence"),
+    ),
+    "Below the surface": (
+        *("subsurface_weight", "subsurface_color", "subsurface_radius_mm", "subsurface_radius_scale"),
+        "subsurface_scatter_anisotropy",
+    ),
+    "Coat": (
+        *("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening", "coat_levelling"),
+        *("coat_roughness_anisotropy", "coat_rotation_deg", "coat_tail", "coat_tail_roughness"),
+    ),
+    "Fuzz": ("fuzz_weight", "fuzz_color", "fuzz_roughness"),
+    "Thin film": ("thin_film_weight", "thin_film_thickness_nm", "thin_film_ior"),
+    "Shape": (
+        *("geometry_thin_walled", "geometry_opacity"),
+        *("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
+    ),
+    "Glow": ("emission_luminance", "emission_color", "emission_group"),
+}
+METAL = ("metal_name", "metal_n", "metal_k", "metal_wavelengths_nm")
+OF_METAL = {"table": ("metal_name",), "nk": ("metal_n", "metal_k", "metal_wavelengths_nm")}
+# What decides whether a section has any effect.
+LEADS = {
+    "Glass and liquid": ("transmission_weight",),
+    "Below the surface": ("subsurface_weight",),
+    "Coat": ("coat_weight",),
+    "Fuzz": ("fuzz_weight",),
+    "Thin film": ("thin_film_weight",),
+    "Glow": ("emission_luminance",),
+}
+
+
+def has(item: Material, name: str) -> bool:
+    """Return True if a field has an effect by its value, or by a step that drives it."""
+    return getattr(item, name) > 0 or any(step.parameter == name and step.on for step in item.steps)
+
+
+def without_effect(item: Material) -> set[str]:
+    """Return the fields that change nothing while the others are as they are."""
+    idle: set[str] = set()
+    for lead, others in (
+        ("base_metalness", ("metal_from", *METAL, "specular_tail")),
+        ("specular_roughness_anisotropy", ("specular_rotation_deg",)),
+        ("specular_tail", ("specular_tail_roughness",)),
+        ("transmission_weight", SECTIONS["Glass and liquid"][1:]),
+        ("transmission_depth", ("transmission_scatter", "transmission_scatter_anisotropy")),
+        ("transmission_dispersion_scale", ("transmission_dispersion_abbe_number",)),
+        ("subsurface_weight", SECTIONS["Below the surface"][1:]),
+        ("coat_weight", SECTIONS["Coat"][1:]),
+        ("coat_roughness_anisotropy", ("coat_rotation_deg",)),
+        ("coat_tail", ("coat_tail_roughness",)),
+        ("fuzz_weight", SECTIONS["Fuzz"][1:]),
+        ("thin_film_weight", SECTIONS["Thin film"][1:]),
+        ("emission_luminance", ("emission_color", "emission_group")),
+    ):
+        if lead in idle or not has(item, lead):
+            idle.update(others)
+    idle |= {name for name in METAL if name not in OF_METAL.get(item.metal_from, ())}
+    if item.base_metalness >= 1:
+        idle |= {"base_diffuse_roughness", "specular_ior"}
+        if item.metal_from in metals.BY_INDEX:
+            idle |= {"base_color", "base_weight"}
+        if item.metal_from != "colour":
+            idle.add("specular_color")
+    if max(item.transmission_scatter) <= 0:
+        idle.add("transmission_scatter_anisotropy")
+    if item.geometry_thin_walled:
+        idle |= {"transmission_depth", "light_passes", "precedence", "transmission_scatter"}
+        idle |= {"transmission_scatter_anisotropy", "transmission_dispersion_scale"}
+        idle |= {"transmission_dispersion_abbe_number", "subsurface_radius_mm", "subsurface_radius_scale"}
+    if not has(item, "transmission_weight") and not has(item, "subsurface_weight"):
+        idle.add("geometry_thin_walled")
+    if not any(step.parameter == "geometry_height" for step in item.steps):
+        idle |= {"relief_depth", "relief_style"}
+    if not item.heights:
+        idle |= {"relief_middle", "relief_pixels"}
+    if not any(step.parameter in ("geometry_height", "geometry_normal") for step in item.steps):
+        idle.add("coat_levelling")
+    return idle
 
 
 class SwatchStand(QWidget):
@@ -85,28 +185,22 @@ class SwatchStand(QWidget):
 class MaterialSheet(Sheet):
     """Parameters of a material, and the patterns that drive them."""
 
-    def __init__(self, session: Session, browse, swatches: SwatchRoom, wiring: Wiring, shelf: PatternShelf) -> None:
+    def __init__(
+        self,
+        session: Session,
+        browse: Callable[[], str],
+        ask_metal: Callable[[], tuple | None],
+        swatches: SwatchRoom,
+        wiring: Wiring,
+        shelf: PatternShelf,
+    ) -> None:
         super().__init__(
             session,
             "materials",
             (Material,),
-            {
-                "": ("name",),
-                "Base": ("base_color", "base_metalness", "metal_from", "metal_n", "metal_k"),
-                "Reflection": ("specular_roughness", "specular_ior", "specular_weight", "specular_color"),
-                "Glass and liquid": (
-                    "transmission_weight",
-                    "transmission_color",
-                    "transmission_depth",
-                    "geometry_thin_walled",
-                    "light_passes",
-                    "precedence",
-                ),
-                "Coat": ("coat_weight", "coat_color", "coat_roughness", "coat_ior", "coat_darkening"),
-                "Shape": ("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
-                "Glow": ("emission_luminance", "emission_color", "emission_group"),
-            },
+            SECTIONS,
             "Choose a material in the list, or click a thing in the picture.",
+            folds=True,
         )
         self._moved: tuple[Moved, ...] = ()
         self._told: set[str] = set()  # fields that something was said of
@@ -114,6 +208,15 @@ class MaterialSheet(Sheet):
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
         self.wiring = wiring
+        self._ask_metal = ask_metal
+        self.reflectance = Reflectance()
+        self.read_metal = QPushButton("Read a table…")
+        self.read_metal.setToolTip("Three columns: wavelength in nm or um, n, k; as CSV or plain text")
+        self.read_metal.clicked.connect(self._read_metal)
+        at = self.form.layout().indexOf(self.form.rows["metal_wavelengths_nm"]) + 1
+        self.form.layout().insertWidget(at, self.read_metal)
+        self.form.layout().insertWidget(at + 1, self.reflectance)
+        self.form.headings["Base"][0].clicked.connect(lambda: self._show_metal(self.item(session.document)))
         self.outline = PatternOutline(session, browse, wiring, shelf)
         self.outline.pick_wanted.connect(self.pick_wanted)
         self.more.addWidget(self.outline)
@@ -130,27 +233,42 @@ class MaterialSheet(Sheet):
         self.stand.show_material(item)
         self.form.set_choices("emission_group", groups)
         self.form.show_model(item)
-        names = set(self.form.rows)
-        if item.base_metalness <= 0:
-            names -= {"metal_from", "metal_n", "metal_k"}
-        elif item.metal_from == "colour":
-            names -= {"metal_n", "metal_k"}
-        if item.transmission_weight <= 0:
-            names -= {"transmission_color", "transmission_depth", "geometry_thin_walled", "light_passes", "precedence"}
-        elif item.geometry_thin_walled:
-            names -= {"transmission_depth", "light_passes", "precedence"}
-        if item.coat_weight <= 0:
-            names -= {"coat_color", "coat_roughness", "coat_ior", "coat_darkening"}
-        if item.emission_luminance <= 0:
-            names -= {"emission_color", "emission_group"}
-        if not any(step.parameter == "geometry_height" for step in item.steps):
-            names -= {"relief_depth", "relief_style"}
-        if not item.heights:
-            names -= {"relief_middle", "relief_pixels"}
-        self.form.show_only(names)
+        self.form.show_idle({title for title, leads in LEADS.items() if not any(has(item, name) for name in leads)})
+        self.form.show_only(set(self.form.rows) - without_effect(item))
         self._tell_driven(item)
+        self._show_metal(item)
         self._tell_moved(item, document)
         self.outline.show_material(item)
+
+    def _show_metal(self, item: Material | None) -> None:
+        """Draw what the metal reflects; say where it was measured, and what cannot be."""
+        if item is None:
+            return
+        is_metal = has(item, "base_metalness") and self.form.headings["Base"][0].isChecked()
+        self.reflectance.setVisible(is_metal)
+        self.read_metal.setVisible(is_metal and item.metal_from == "spectrum")
+        if not is_metal:
+            return
+        self.reflectance.show_material(item)
+        metal = measured.metals().get(item.metal_name)
+        self.form.note("metal_name", metal.source if item.metal_from == "table" and metal else "")
+        self.form.note("metal_k", measured.doubt(*metals.typed(item)) if item.metal_from == "nk" else "")
+        words = ""
+        if item.metal_from == "spectrum" and len(item.metal_spectrum) < 2:
+            words = "No table was read yet; what is typed as n and k counts until then."
+        elif item.metal_from == "spectrum":
+            rows = item.metal_spectrum
+            words = f"{len(rows)} rows, {rows[0][0]:.0f} to {rows[-1][0]:.0f} nm. "
+            words += measured.doubt(*metals.indices(item))
+        self.form.note("metal_from", words.strip())
+
+    def _read_metal(self) -> None:
+        """Ask for a table of n and k for the chosen material."""
+        rows, item = self._ask_metal(), self.item(self.session.document)
+        if rows and item is not None:
+            self.session.edit(
+                self.change, item.id, label="Read n and k", merge=None, metal_spectrum=rows, metal_from="spectrum"
+            )
 
     def _tell_driven(self, item: Material) -> None:
         """Say below a field what drives it."""

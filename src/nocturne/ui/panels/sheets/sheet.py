@@ -26,7 +26,14 @@ class Sheet(QScrollArea):
     pick_wanted = Signal(object)
 
     def __init__(
-        self, session: Session, part: str, models: tuple[type[Model], ...], sections: dict, empty: str
+        self,
+        session: Session,
+        part: str,
+        models: tuple[type[Model], ...],
+        sections: dict,
+        empty: str,
+        *,
+        folds: bool = False,
     ) -> None:
         super().__init__()
         self.session, self.part = session, part
@@ -45,7 +52,7 @@ class Sheet(QScrollArea):
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)
         self.column.addWidget(self.empty)
-        self.form = Form(models, sections)
+        self.form = Form(models, sections, folds=folds)
         self.form.edited.connect(lambda n, v, m: self._alter(n, v, m))
         self.form.committed.connect(lambda n, v, m: self._alter(n, v, m))
         self.form.changed.connect(self._change_each)
