@@ -52,6 +52,7 @@ ROW = Row(
     Part("P_DIFF", 1, "chance to sample the diffuse lobe"),
     Part("P_SPEC", 1, "chance to sample the base's interface"),
     Part("P_COAT", 1, "chance to sample the coat"),
+    Part("IS_RARE", 1, "1 if the surface has any of the lobes whose chances follow"),
     Part("P_TAIL", 1, "chance to sample a metal's tail"),
     Part("P_COAT_TAIL", 1, "chance to sample the coat's tail"),
     Part("P_FUZZ", 1, "chance to sample the fuzz"),

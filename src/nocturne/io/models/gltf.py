@@ -59,6 +59,9 @@ def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
     return _Gltf(path, tree, blob, read_beside).arrival()
 
 
+_WRAPS = {10497: "periodic", 33071: "clamp", 33648: "mirror"}  # glTF 2.0, section 5.26
+
+
 def picture_bytes(path: Path, name: str, read_beside: Callable[[str], bytes]) -> bytes:
     """Return the bytes of a picture inside a glTF, by the name that its materials know it by."""
     tree, blob = _tree(path)
@@ -252,13 +255,17 @@ class _Gltf:
 
     # ---- pictures --------------------------------------------------------------------------------------------------
 
-    def _picture(self, texture: Any) -> str | None:
+    def _picture(self, texture: Any) -> tuple[str, str] | None:
+        """Return where a texture's picture is, and how it goes on beyond its edge; None if there is none to read."""
         about = entry(self.tree, "textures", texture)
+        wrap = "periodic"
         sampler = about.get("sampler")
         if sampler is not None:
             wraps = entry(self.tree, "samplers", sampler)
-            if any(wraps.get(key, 10497) != 10497 for key in ("wrapS", "wrapT")):
-                self.notes.lose("pictures that do not repeat: all do here")
+            along, up = (wraps.get(key, 10497) for key in ("wrapS", "wrapT"))
+            wrap = _WRAPS.get(along, "periodic")
+            if along != up:
+                self.notes.lose("pictures that go on otherwise upwards than sideways: they do alike here")
         source = about.get("source")
         if source is None:
             for name, found in _extensions(about):
@@ -272,8 +279,8 @@ class _Gltf:
         image = entry(self.tree, "images", source)
         uri = image.get("uri")
         if isinstance(uri, str) and not uri.startswith("data:"):
-            return uri
-        return f"#{_picture_name(image, source)}"
+            return uri, wrap
+        return f"#{_picture_name(image, source)}", wrap
 
     # ---- nodes -----------------------------------------------------------------------------------------------------
 

@@ -2,8 +2,8 @@
 
 References
 ----------
-glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength;
-KHR_texture_transform.
+glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength, _sheen,
+_iridescence, _anisotropy, _dispersion, _unlit, _diffuse_transmission; KHR_texture_transform.
 """
 
 import math
@@ -16,18 +16,14 @@ from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
 from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import MeshColours, Picture
+from nocturne.scene.patterns import Levels, MeshColours, Picture, Step
 
 MESH_COLOURS = MeshColours(parameter="base_color", blend="multiply")
-_UNKNOWN = {
-    "KHR_materials_sheen": "the sheen",
-    "KHR_materials_iridescence": "the thin film",
-    "KHR_materials_anisotropy": "the anisotropy",
-    "KHR_materials_dispersion": "the dispersion",
-    "KHR_materials_unlit": "that it needs no light",
-    "KHR_materials_diffuse_transmission": "the light that shines through it",
-    "KHR_materials_pbrSpecularGlossiness": "the reflection by glossiness",
-}
+UNLIT_NIT = 100.0  # of what shows its colour without any light: about a screen
+ABBE_OF_DISPERSION = 20.0  # KHR_materials_dispersion is this over the Abbe number
+ALL_ONWARD = 0.98  # all that a thin sheet scatters goes to its other side
+_UNKNOWN = {"KHR_materials_pbrSpecularGlossiness": "the reflection by glossiness"}
+_EDGE = 1e-3  # of a cut-out, in alpha
 
 
 def material_of(
@@ -35,11 +31,11 @@ def material_of(
     *,
     id: str,
     name: str,
-    picture: Callable[[Any], str | None],
+    picture: Callable[[Any], tuple[str, str] | None],
     notes: Notes,
     has_mesh_colours: bool = False,
 ) -> Material:
-    """Return a material; picture: gives the path of a texture's image by the texture's number, or None.
+    """Return a material; picture: gives a texture's image and how it goes on by the texture's number, or None.
 
     has_mesh_colours: its base colour is multiplied by the colours of the meshes that wear it.
     """
@@ -55,10 +51,10 @@ def mesh_coloured(id: str, name: str) -> Material:
 class _Reader:
     """Reads one material; what it has and Nocturne has not is noted."""
 
-    def __init__(self, about: dict, name: str, picture: Callable[[Any], str | None], notes: Notes) -> None:
+    def __init__(self, about: dict, name: str, picture: Callable[[Any], tuple[str, str] | None], notes: Notes) -> None:
         self.about, self.name, self._picture, self.notes = about, name, picture, notes
         self.values: dict[str, Any] = {}
-        self.steps: list[Picture] = []
+        self.steps: list[Step] = []
 
     def material(self, id: str) -> Material:
         extensions = _dict(self.about.get("extensions"))
@@ -74,9 +70,14 @@ class _Reader:
         self._specular(_dict(extensions.get("KHR_materials_specular")))
         self.values["specular_ior"] = _number(_dict(extensions.get("KHR_materials_ior")), "ior", 1.5) or 3.0
         self._coat(_dict(extensions.get("KHR_materials_clearcoat")))
-        self._glass(extensions)
-        if self.about.get("alphaMode", "OPAQUE") != "OPAQUE":
-            self.notes.lose(f"“{self.name}”: where it is cut out or see-through by its alpha")
+        self._glass(extensions, metal)
+        self._brushed(_dict(extensions.get("KHR_materials_anisotropy")), metal)
+        self._fuzz(_dict(extensions.get("KHR_materials_sheen")))
+        self._film(_dict(extensions.get("KHR_materials_iridescence")))
+        self._leaf(_dict(extensions.get("KHR_materials_diffuse_transmission")))
+        self._cut(float(factor[3]), metal)
+        if "KHR_materials_unlit" in extensions:
+            self._unlit()
         if "occlusionTexture" in self.about:
             self.notes.lose(f"“{self.name}”: its baked occlusion (light is computed here)")
         for key, words in _UNKNOWN.items():
@@ -121,7 +122,85 @@ class _Reader:
             if "clearcoatNormalTexture" in about:
                 self.notes.lose(f"“{self.name}”: the normal map of its coat")
 
-    def _glass(self, extensions: dict) -> None:
+    def _brushed(self, about: dict, metal: dict) -> None:
+        strength = min(max(_number(about, "anisotropyStrength", 0.0), 0.0), 1.0)
+        if strength <= 0:
+            return
+        # There alpha along is mixed towards 1 and alpha across is the roughness' own; here both keep a mean.
+        across = max(self.values["specular_roughness"] ** 2, 1e-3)
+        along = across + (1 - across) * strength**2
+        self.values["specular_roughness_anisotropy"] = 1 - across / along
+        if "metallicRoughnessTexture" not in metal:
+            self.values["specular_roughness"] = ((along**2 + across**2) / 2) ** 0.25
+        self.values["specular_rotation_deg"] = math.degrees(_number(about, "anisotropyRotation", 0.0))
+        if "anisotropyTexture" in about:
+            self.notes.lose(f"“{self.name}”: the picture of its brushing; it is brushed alike all over")
+
+    def _fuzz(self, about: dict) -> None:
+        colour = np.clip(_floats(about.get("sheenColorFactor"), (0, 0, 0)), 0, 1)
+        most = float(colour.max())
+        if most <= 0:
+            return
+        self.values["fuzz_weight"] = most
+        self.colour("fuzz_color", colour / most, about.get("sheenColorTexture"))
+        rough = _number(about, "sheenRoughnessFactor", 0.0)
+        self.number("fuzz_roughness", rough, about, "sheenRoughnessTexture", "alpha")
+
+    def _film(self, about: dict) -> None:
+        if _number(about, "iridescenceFactor", 0.0) <= 0:
+            return
+        self.number("thin_film_weight", _number(about, "iridescenceFactor", 0.0), about, "iridescenceTexture", "red")
+        self.values["thin_film_ior"] = _number(about, "iridescenceIor", 1.3)
+        thickest = _number(about, "iridescenceThicknessMaximum", 400.0)
+        self.number("thin_film_thickness_nm", thickest, about, "iridescenceThicknessTexture", "green")
+        if "iridescenceThicknessTexture" in about and _number(about, "iridescenceThicknessMinimum", 100.0) > 0:
+            self.notes.lose(f"“{self.name}”: how thin its film is at least; its picture scales the thickness from 0")
+
+    def _leaf(self, about: dict) -> None:
+        share = min(max(_number(about, "diffuseTransmissionFactor", 0.0), 0.0), 1.0)
+        if share <= 0:
+            return
+        self.number("subsurface_weight", share, about, "diffuseTransmissionTexture", "alpha")
+        tint = _floats(about.get("diffuseTransmissionColorFactor"), (1, 1, 1))
+        self.colour("subsurface_color", tint, about.get("diffuseTransmissionColorTexture"))
+        self.values |= {"geometry_thin_walled": True, "subsurface_scatter_anisotropy": ALL_ONWARD}
+
+    def _cut(self, alpha: float, metal: dict) -> None:
+        """Take the alpha of the base colour: as it is, or cut at a value."""
+        mode = self.about.get("alphaMode", "OPAQUE")
+        if mode not in ("MASK", "BLEND"):
+            return
+        cutoff = _number(self.about, "alphaCutoff", 0.5)
+        texture = _dict(metal.get("baseColorTexture"))
+        if texture:
+            self.number("geometry_opacity", min(max(alpha, 0.0), 1.0), metal, "baseColorTexture", "alpha")
+            if mode == "MASK":
+                edges = {"inlow": cutoff - _EDGE, "inhigh": cutoff}
+                self.steps.append(Levels(parameter="geometry_opacity", **edges))
+        elif mode == "MASK":
+            self.values["geometry_opacity"] = 1.0 if alpha >= cutoff else 0.0
+        else:
+            self.values["geometry_opacity"] = min(max(alpha, 0.0), 1.0)
+
+    def _unlit(self) -> None:
+        """Have it give its colour as light, and reflect nothing."""
+        self.steps = [
+            step.model_copy(update={"parameter": "emission_color"})
+            for step in self.steps
+            if step.parameter == "base_color"
+        ] + [step for step in self.steps if step.parameter == "geometry_opacity"]
+        keeps = {"geometry_opacity": self.values.get("geometry_opacity", 1.0)}
+        self.values = {
+            **keeps,
+            "emission_color": self.values["base_color"],
+            "emission_luminance": UNLIT_NIT,
+            "base_color": (0.0, 0.0, 0.0),
+            "base_metalness": 0.0,
+            "specular_weight": 0.0,
+            "specular_ior": 1.0,
+        }
+
+    def _glass(self, extensions: dict, metal: dict) -> None:
         clear, volume = (
             _dict(extensions.get("KHR_materials_transmission")),
             _dict(extensions.get("KHR_materials_volume")),
@@ -137,7 +216,14 @@ class _Reader:
             self.values["transmission_color"] = _working(_floats(volume.get("attenuationColor"), (1, 1, 1)))
             self.values["transmission_depth"] = float(distance)
         else:
-            self.values["transmission_color"] = self.values["base_color"]
+            self.colour("transmission_color", self._tint(metal), metal.get("baseColorTexture"))
+        dispersion = _number(_dict(extensions.get("KHR_materials_dispersion")), "dispersion", 0.0)
+        if dispersion > 0 and not self.values["geometry_thin_walled"]:
+            self.values["transmission_dispersion_scale"] = 1.0
+            self.values["transmission_dispersion_abbe_number"] = ABBE_OF_DISPERSION / dispersion
+
+    def _tint(self, metal: dict) -> np.ndarray:
+        return _floats(metal.get("baseColorFactor"), (1, 1, 1, 1))[:3]
 
     # ---- factors and textures --------------------------------------------------------------------------------------
 
@@ -155,14 +241,15 @@ class _Reader:
         """Add the step of a texture, if there is one and it is there."""
         if not texture:
             return
-        path = self._picture(texture.get("index"))
-        if path is None:
+        found = self._picture(texture.get("index"))
+        if found is None:
             return
+        path, wrap = found
         moved = _dict(_dict(texture.get("extensions")).get("KHR_texture_transform"))
         uv_set = moved.get("texCoord", texture.get("texCoord", 0)) or 0
         if uv_set not in (0, 1):
             self.notes.lose(f"“{self.name}”: texture coordinates beyond the second set; its texture lies by the first")
-        placing = {**_placing(moved), "uv_set": 2 if uv_set == 1 else 1}
+        placing = {**_placing(moved), "uv_set": 2 if uv_set == 1 else 1, "wrap": wrap}
         self.steps.append(Picture(parameter=parameter, path=path, space=space, blend=blend, amount=amount, **placing))
 
 

@@ -2,8 +2,8 @@
 
 References
 ----------
-glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength;
-KHR_texture_transform.
+glTF 2.0, section 3.9; KHR_materials_clearcoat, _transmission, _volume, _ior, _specular, _emissive_strength, _sheen,
+_iridescence, _anisotropy, _dispersion, _diffuse_transmission; KHR_texture_transform.
 """
 
 import math
@@ -13,7 +13,9 @@ import numpy as np
 
 from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
+from nocturne.io.models.gltfmaterials import ABBE_OF_DISPERSION
 from nocturne.io.models.outgoing import Outgoing
+from nocturne.scene import metals
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import MeshColours, Picture, Step
 
@@ -29,7 +31,15 @@ _SLOTS = {
     "transmission_weight": ("red", "KHR_materials_transmission", "transmissionTexture"),
     "specular_weight": ("alpha", "KHR_materials_specular", "specularTexture"),
     "specular_color": ("colour", "KHR_materials_specular", "specularColorTexture"),
+    "geometry_opacity": ("alpha", "pbrMetallicRoughness", "baseColorTexture"),
+    "fuzz_color": ("colour", "KHR_materials_sheen", "sheenColorTexture"),
+    "fuzz_roughness": ("alpha", "KHR_materials_sheen", "sheenRoughnessTexture"),
+    "thin_film_weight": ("red", "KHR_materials_iridescence", "iridescenceTexture"),
+    "thin_film_thickness_nm": ("green", "KHR_materials_iridescence", "iridescenceThicknessTexture"),
+    "subsurface_weight": ("alpha", "KHR_materials_diffuse_transmission", "diffuseTransmissionTexture"),
+    "subsurface_color": ("colour", "KHR_materials_diffuse_transmission", "diffuseTransmissionColorTexture"),
 }
+_WRAPS = {"clamp": 33071, "mirror": 33648}  # glTF 2.0, section 5.26
 _STARTS = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}
 
 
@@ -38,7 +48,9 @@ class MaterialWriter:
 
     def __init__(self, writer: Any, outgoing: Outgoing) -> None:
         self.writer, self.outgoing = writer, outgoing
-        self._textures: dict[str, int | None] = {}
+        self._textures: dict[tuple[str, str], int | None] = {}
+        self._images: dict[str, int | None] = {}
+        self._samplers: dict[str, int] = {}
 
     def add(self, material: Material) -> int:
         """Add a material and return its number."""
@@ -46,7 +58,7 @@ class MaterialWriter:
         extensions: dict[str, dict] = {}
         m = material
         base = about["pbrMetallicRoughness"]
-        base["baseColorFactor"] = [*_linear(m.base_color), 1.0]
+        base["baseColorFactor"] = [*_linear(tuple(m.base_weight * v for v in m.base_color)), 1.0]
         base["metallicFactor"], base["roughnessFactor"] = m.base_metalness, m.specular_roughness
         if m.specular_ior != 1.5:
             extensions["KHR_materials_ior"] = {"ior": m.specular_ior}
@@ -76,9 +88,12 @@ class MaterialWriter:
             largest = max(float(rgb.max()), 1e-12)
             about["emissiveFactor"] = [float(v) for v in rgb / largest]
             extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": m.emission_luminance * largest}
-        if m.metal_from == "nk" and m.base_metalness > 0:
-            base["baseColorFactor"] = [*_linear(face_on(m)), 1.0]
+        if m.metal_from in metals.BY_INDEX and m.base_metalness > 0:
+            base["baseColorFactor"] = [*_linear(metals.face_on(m)), 1.0]
             self._lose(m, "its measured n and k; its colour face on is written")
+        self._rest(m, about, extensions)
+        for words in _without_equal(m):
+            self._lose(m, words)
         for step in m.steps:
             if step.on and step.amount > 0 and not by_mesh_colours(step):
                 self._step(m, step, about, extensions)
@@ -87,13 +102,49 @@ class MaterialWriter:
             self.writer.extensions |= dict.fromkeys(extensions)
         return self.writer.add("materials", about)
 
+    def _rest(self, m: Material, about: dict, extensions: dict[str, dict]) -> None:
+        """Write what few materials have."""
+        base = about["pbrMetallicRoughness"]
+        if m.specular_roughness_anisotropy > 0:
+            along = max(m.specular_roughness**2 * math.sqrt(2 / (1 + (1 - m.specular_roughness_anisotropy) ** 2)), 1e-6)
+            across = (1 - m.specular_roughness_anisotropy) * along
+            base["roughnessFactor"] = math.sqrt(across)
+            strength = math.sqrt(min(max((along - across) / max(1 - across, 1e-6), 0.0), 1.0))
+            extensions["KHR_materials_anisotropy"] = {
+                "anisotropyStrength": strength,
+                "anisotropyRotation": math.radians(m.specular_rotation_deg),
+            }
+        if m.fuzz_weight > 0:
+            colour = [m.fuzz_weight * v for v in _linear(m.fuzz_color)]
+            rough = m.fuzz_roughness
+            extensions["KHR_materials_sheen"] = {"sheenColorFactor": colour, "sheenRoughnessFactor": rough}
+        if m.thin_film_weight > 0:
+            extensions["KHR_materials_iridescence"] = {
+                "iridescenceFactor": m.thin_film_weight,
+                "iridescenceIor": m.thin_film_ior,
+                "iridescenceThicknessMinimum": 0.0,
+                "iridescenceThicknessMaximum": m.thin_film_thickness_nm,
+            }
+        if m.is_medium and m.transmission_dispersion_scale > 0:
+            dispersion = ABBE_OF_DISPERSION * m.transmission_dispersion_scale / m.transmission_dispersion_abbe_number
+            extensions["KHR_materials_dispersion"] = {"dispersion": dispersion}
+        if m.subsurface_weight > 0 and m.geometry_thin_walled:
+            onward = (1 + m.subsurface_scatter_anisotropy) / 2
+            extensions["KHR_materials_diffuse_transmission"] = {
+                "diffuseTransmissionFactor": m.subsurface_weight * onward,
+                "diffuseTransmissionColorFactor": _linear(m.subsurface_color),
+            }
+        if m.geometry_opacity < 1:
+            about["alphaMode"] = "BLEND"
+            base["baseColorFactor"][3] = m.geometry_opacity
+
     def _lose(self, material: Material, what: str) -> None:
         self.writer.lost[f"“{material.name}”: {what}"] = None
 
     def _step(self, material: Material, step: Step, about: dict, extensions: dict[str, dict]) -> None:
         slot = _SLOTS.get(step.parameter)
         whole = step.parameter == "geometry_normal" or step.share == 1.0
-        if not isinstance(step, Picture) or not step.is_plain or slot is None or step.invert or not whole:
+        if not isinstance(step, Picture) or not is_plainly_laid(step) or slot is None or step.invert or not whole:
             self._lose(material, driving(step))
             return
         channel, place, key = slot
@@ -102,7 +153,7 @@ class MaterialWriter:
         if home is None or not fits:
             self._lose(material, f"a picture that drives {step.parameter.replace('_', ' ')}")
             return
-        texture = self._texture(step.path)
+        texture = self._texture(step.path, step.wrap)
         if texture is None:
             self._lose(material, f"the picture {step.path}, which is of a kind that glTF does not have or not there")
             return
@@ -112,6 +163,8 @@ class MaterialWriter:
         if home.get(key, named) != named:
             self._lose(material, f"a second picture for {step.parameter.replace('_', ' ')}")
             return
+        if step.parameter == "geometry_opacity":
+            about["alphaMode"] = "BLEND"
         if step.parameter == "geometry_normal" and step.amount != 1:
             named["scale"] = step.amount
         home[key] = named
@@ -133,7 +186,11 @@ class MaterialWriter:
             "coat_roughness": "clearcoatRoughnessFactor",
             "transmission_weight": "transmissionFactor",
             "specular_weight": "specularFactor",
+            "fuzz_roughness": "sheenRoughnessFactor",
+            "thin_film_weight": "iridescenceFactor",
         }
+        if step.parameter == "geometry_opacity":
+            home["baseColorFactor"][3] = 1.0
         if step.parameter in factors:
             home[factors[step.parameter]] = 1.0
         if step.parameter == "specular_color":
@@ -149,12 +206,27 @@ class MaterialWriter:
         self.writer.extensions["KHR_texture_transform"] = None
         return {"extensions": {"KHR_texture_transform": {"offset": offset, "rotation": turn, "scale": [sx, sy]}}}
 
-    def _texture(self, path: str) -> int | None:
-        if path not in self._textures:
-            self._textures[path] = self._made_texture(path)
-        return self._textures[path]
+    def _texture(self, path: str, wrap: str) -> int | None:
+        if (path, wrap) not in self._textures:
+            self._textures[path, wrap] = self._made_texture(path, wrap)
+        return self._textures[path, wrap]
 
-    def _made_texture(self, path: str) -> int | None:
+    def _image(self, path: str) -> int | None:
+        if path not in self._images:
+            self._images[path] = self._made_image(path)
+        return self._images[path]
+
+    def _made_texture(self, path: str, wrap: str) -> int | None:
+        image = self._image(path)
+        if image is None:
+            return None
+        if wrap == "periodic":
+            return self.writer.add("textures", {"source": image})
+        if wrap not in self._samplers:
+            self._samplers[wrap] = self.writer.add("samplers", {"wrapS": _WRAPS[wrap], "wrapT": _WRAPS[wrap]})
+        return self.writer.add("textures", {"source": image, "sampler": self._samplers[wrap]})
+
+    def _made_image(self, path: str) -> int | None:
         try:
             data = self.outgoing.picture(path)
         except FileError:
@@ -163,8 +235,7 @@ class MaterialWriter:
         if kind is None:
             return None
         name = path.rpartition("/")[2].rpartition(".")[0] or path
-        image = self.writer.add("images", {"name": name, "mimeType": kind, "bufferView": self.writer.view(data)})
-        return self.writer.add("textures", {"source": image})
+        return self.writer.add("images", {"name": name, "mimeType": kind, "bufferView": self.writer.view(data)})
 
 
 def driving(step: Step) -> str:
@@ -181,10 +252,25 @@ def by_mesh_colours(step: Step) -> bool:
     return isinstance(step, MeshColours) and step.parameter == "base_color" and is_whole
 
 
-def face_on(material: Material) -> tuple[float, float, float]:
-    """Return the reflectance of a metal of measured n and k that is looked at face on (Fresnel, normal incidence)."""
-    n, k = np.array(material.metal_n), np.array(material.metal_k)
-    return tuple(float(v) for v in ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2))
+def is_plainly_laid(step: Picture) -> bool:
+    """Return True if a picture lies as glTF can have it: it may be drawn out or mirrored beyond its edge."""
+    return step.is_plain or (step.wrap in ("mirror", "clamp") and step.model_copy(update={"wrap": "periodic"}).is_plain)
+
+
+def _without_equal(m: Material) -> list[str]:
+    """Return words for what a material has and glTF has not."""
+    has_coat, is_metal = m.coat_weight > 0, m.base_metalness > 0
+    is_wax = m.subsurface_weight > 0 and not m.geometry_thin_walled
+    told = {
+        "its chalkiness": m.base_diffuse_roughness > 0 and m.base_metalness < 1,
+        "what wanders below its surface": is_wax,
+        "the murk inside": m.is_medium and m.transmission_depth > 0 and max(m.transmission_scatter) > 0,
+        "the tail of its highlight": is_metal and m.specular_tail > 0,
+        "the brushing and the tail of its coat": has_coat and (m.coat_roughness_anisotropy > 0 or m.coat_tail > 0),
+        "the part of its coat that lies smooth": has_coat and m.coat_levelling > 0,
+        "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
+    }
+    return [words for words, is_there in told.items() if is_there]
 
 
 def _linear(rgb: tuple[float, float, float], *, high: float = 1.0) -> list[float]:

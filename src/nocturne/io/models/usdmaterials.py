@@ -14,68 +14,25 @@ import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
-from nocturne.scene.fields import within
+from nocturne.io.models.surfaces import (
+    OPENPBR,
+    OPENPBR_DEFAULTS,
+    PREVIEW,
+    STANDARD,
+    STANDARD_DEFAULTS,
+    Input,
+    held,
+    settled,
+)
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import MeshColours, Picture
+from nocturne.scene.patterns import Levels, MeshColours, Picture, Step
 
-_PREVIEW = {
-    "diffuseColor": "base_color",
-    "metallic": "base_metalness",
-    "roughness": "specular_roughness",
-    "clearcoat": "coat_weight",
-    "clearcoatRoughness": "coat_roughness",
-    "ior": "specular_ior",
-    "emissiveColor": "emission_color",
-    "normal": "geometry_normal",
-}
-_STANDARD = {
-    "base_color": "base_color",
-    "metalness": "base_metalness",
-    "specular": "specular_weight",
-    "specular_color": "specular_color",
-    "specular_roughness": "specular_roughness",
-    "specular_IOR": "specular_ior",
-    "transmission": "transmission_weight",
-    "transmission_color": "transmission_color",
-    "transmission_depth": "transmission_depth",
-    "coat": "coat_weight",
-    "coat_color": "coat_color",
-    "coat_roughness": "coat_roughness",
-    "coat_IOR": "coat_ior",
-    "emission_color": "emission_color",
-    "emission": "emission_luminance",
-    "thin_walled": "geometry_thin_walled",
-    "normal": "geometry_normal",
-}
-_OPENPBR = {
-    name: name
-    for name in (
-        "base_color",
-        "base_metalness",
-        "specular_weight",
-        "specular_color",
-        "specular_roughness",
-        "specular_ior",
-        "transmission_weight",
-        "transmission_color",
-        "transmission_depth",
-        "coat_weight",
-        "coat_color",
-        "coat_roughness",
-        "coat_ior",
-        "coat_darkening",
-        "emission_luminance",
-        "emission_color",
-        "geometry_thin_walled",
-        "geometry_normal",
-    )
-}
 _READERS = {"UsdPrimvarReader_float3": "varname", "ND_geompropvalue_color3": "geomprop"}
 _CHANNELS = {"r": "red", "g": "green", "b": "blue", "a": "alpha"}
 _SURFACES = {
-    "UsdPreviewSurface": _PREVIEW,
-    "ND_standard_surface_surfaceshader": _STANDARD,
-    "ND_open_pbr_surface_surfaceshader": _OPENPBR,
+    "UsdPreviewSurface": ("preview", PREVIEW, {}),
+    "ND_standard_surface_surfaceshader": ("standard", STANDARD, STANDARD_DEFAULTS),
+    "ND_open_pbr_surface_surfaceshader": ("openpbr", OPENPBR, OPENPBR_DEFAULTS),
 }
 
 
@@ -117,55 +74,47 @@ class _Reader:
     def __init__(self, time: Any, name: str, asset: Callable[[Any], str], notes: Notes) -> None:
         self.time, self.name, self._asset, self.notes = time, name, asset, notes
         self.values: dict[str, Any] = {}
-        self.steps: list[Picture | MeshColours] = []
+        self.steps: list[Step] = []
 
     def material(self, shader: Any, id: str) -> Material:
         """Return the material of a surface shader."""
-        kind = shader.GetIdAttr().Get()
-        table = _SURFACES[kind]
+        kind, table, defaults = _SURFACES[shader.GetIdAttr().Get()]
+        # What is not authored is as the standard has it; but a metre's depth of subsurface is nobody's wish.
+        self.values.update({k: v for k, v in defaults.items() if k != "subsurface_radius_mm"})
         for field in shader.GetInputs():
-            parameter = table.get(field.GetBaseName())
-            if parameter is not None:
-                self._take(field, parameter)
+            about = table.get(field.GetBaseName())
+            if about is not None:
+                self._take(field, about)
             elif self._counts(field):
                 self.notes.lose(f"“{self.name}”: {field.GetBaseName()}")
-        if kind == "UsdPreviewSurface":
+        if kind == "preview":
             self._preview(shader)
-        elif kind.startswith("ND_standard"):
-            base = self._constant(shader.GetInput("base"))
-            if base is not None and "base_color" in self.values:
-                self.values["base_color"] = tuple(float(base) * v for v in self.values["base_color"])
-        if "emission_color" in self.values and "emission_luminance" not in self.values:
-            rgb = self.values["emission_color"]
-            self.values["emission_luminance"] = max(rgb)
-            self.values["emission_color"] = tuple(v / max(max(rgb), 1e-12) for v in rgb)
-        if kind.startswith("ND_open_pbr") and self.values.get("transmission_depth", 0.0) <= 0:
-            self.values.pop("transmission_depth", None)
-        fields = Material.model_fields
-        held = {}
-        for key, value in self.values.items():
-            if key in fields and key != "geometry_normal":
-                held[key] = within(Material, key, value) if isinstance(value, float) else value
-        colours = {k: v for k, v in held.items() if k.endswith("_color")}
-        for key, value in colours.items():
-            held[key] = tuple(min(max(float(v), 0.0), 100.0 if key == "emission_color" else 1.0) for v in value)
-        return Material(id=id, name=self.name, steps=tuple(self.steps), **held)
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind)))
 
     def _preview(self, shader: Any) -> None:
         opacity = self._constant(shader.GetInput("opacity"))
-        if isinstance(opacity, float) and opacity < 1:
+        threshold = self._constant(shader.GetInput("opacityThreshold")) or 0.0
+        is_presence = threshold > 0 or self._word(shader.GetInput("opacityMode")) == "presence"
+        if shader.GetInput("opacity") and shader.GetInput("opacity").HasConnectedSource():
+            self._take(shader.GetInput("opacity"), Input("geometry_opacity"))
+            if threshold > 0:
+                edges = {"inlow": threshold - 1e-3, "inhigh": threshold}
+                self.steps.append(Levels(parameter="geometry_opacity", **edges))
+        elif isinstance(opacity, float) and is_presence:
+            self.values["geometry_opacity"] = opacity if opacity >= threshold else 0.0
+        elif isinstance(opacity, float) and opacity < 1:
             self.values |= {"transmission_weight": 1 - opacity, "geometry_thin_walled": True}
         if self._constant(shader.GetInput("useSpecularWorkflow")):
             self.notes.lose(f"“{self.name}”: its specular colour")
 
     def _counts(self, field: Any) -> bool:
         """Return True if an input that has no equal says something: it is driven, or is a number other than 0."""
-        if field.GetBaseName() in ("opacity", "useSpecularWorkflow", "base", "opacityThreshold", "opacityMode"):
-            return bool(field.HasConnectedSource())
+        if field.GetBaseName() in ("opacity", "useSpecularWorkflow", "opacityThreshold", "opacityMode"):
+            return False
         value = self._constant(field)
         if field.HasConnectedSource() or isinstance(value, tuple):
             return bool(field.HasConnectedSource())
-        weights = ("weight", "sheen", "subsurface", "thin_film_thickness", "anisotropy", "displacement")
+        weights = ("weight", "displacement", "occlusion")
         return isinstance(value, float) and value != 0 and any(word in field.GetBaseName() for word in weights)
 
     def _constant(self, field: Any) -> Any:
@@ -184,9 +133,13 @@ class _Reader:
             return None
         return out if all(map(math.isfinite, out)) else None
 
-    def _take(self, field: Any, parameter: str) -> None:
+    def _word(self, field: Any) -> str:
+        return str(field.Get(self.time) or "") if field else ""
+
+    def _take(self, field: Any, about: Input) -> None:
         from pxr import UsdShade
 
+        parameter = about.parameter
         source = field.GetConnectedSources()[0] if field.HasConnectedSource() else []
         if source:
             shader = UsdShade.Shader(source[0].source.GetPrim())
@@ -196,8 +149,14 @@ class _Reader:
         value = self._constant(field)
         if value is None or parameter == "geometry_normal":
             return
-        if isinstance(value, tuple):
+        if about.kind == "colour" and isinstance(value, tuple) and parameter == "subsurface_radius_scale":
+            value = tuple(value[:3])  # lengths, not a colour
+        elif about.kind == "colour" and isinstance(value, tuple):
             value = tuple(float(v) for v in rec709_to_working() @ np.array(value[:3]))
+        elif isinstance(value, tuple):
+            value = float(np.mean(value[:3]))
+        elif about.kind == "number":
+            value = float(value) * about.scale
         self.values[parameter] = value
 
     def _driven(self, shader: Any, output: str, parameter: str) -> None:
@@ -226,7 +185,7 @@ class _Reader:
             asset = found[0].Get(self.time) if found else asset
         if asset is None or not getattr(asset, "path", ""):
             return
-        is_colour = parameter.endswith("_color")
+        is_colour = parameter.endswith("_color") or parameter == "transmission_scatter"
         space = "colour" if is_colour else "data"
         if not is_colour and parameter != "geometry_normal":
             space = _CHANNELS.get(output, "data") if is_preview else "red"

@@ -17,8 +17,9 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
 from nocturne.io.models import usdlibrary
-from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving, face_on
+from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving
 from nocturne.io.models.outgoing import Item, Outgoing
+from nocturne.io.models.surfaces import OPENPBR, openpbr_values, without_openpbr
 from nocturne.io.models.usdlights import PICTURE_IN_USD
 from nocturne.scene.lights import Light, chroma
 from nocturne.scene.materials import Material
@@ -35,20 +36,6 @@ _PREVIEW = {
     "coat_roughness": "clearcoatRoughness",
 }
 _APERTURES_A_METRE = 10.0  # a camera's aperture is in tenths of the stage's unit
-_OPENPBR_NUMBERS = (
-    "base_metalness",
-    "specular_weight",
-    "specular_roughness",
-    "specular_ior",
-    "transmission_weight",
-    "transmission_depth",
-    "coat_weight",
-    "coat_roughness",
-    "coat_ior",
-    "coat_darkening",
-    "emission_luminance",
-)
-_OPENPBR_COLOURS = ("base_color", "specular_color", "transmission_color", "coat_color", "emission_color")
 _OUTPUTS = {"colour": "rgb", "data": "rgb", "red": "r", "green": "g", "blue": "b", "alpha": "a"}
 
 
@@ -280,10 +267,10 @@ class _Writer:
         made.GetPrim().SetDisplayName(material.name)
         preview = UsdShade.Shader.Define(self.stage, f"{path}/Preview")
         preview.CreateIdAttr("UsdPreviewSurface")
-        base = material.base_color
-        if material.metal_from == "nk" and material.base_metalness > 0:
-            base = face_on(material)
-            self._lose(material, "its measured n and k; its colour face on is written")
+        values = openpbr_values(material)
+        for words in without_openpbr(material):
+            self._lose(material, words)
+        base = tuple(values["base_weight"] * v for v in values["base_color"])
         colour, number = Sdf.ValueTypeNames.Color3f, Sdf.ValueTypeNames.Float
         shown = base if material.transmission_weight <= 0 else material.transmission_color
         preview.CreateInput("diffuseColor", colour).Set(_linear(shown))
@@ -292,18 +279,24 @@ class _Writer:
                 preview.CreateInput(theirs, number).Set(getattr(material, ours))
         if material.transmission_weight > 0:
             preview.CreateInput("opacity", number).Set(1 - material.transmission_weight)
+        elif material.geometry_opacity < 1:
+            preview.CreateInput("opacity", number).Set(material.geometry_opacity)
+            preview.CreateInput("opacityMode", Sdf.ValueTypeNames.Token).Set("presence")
         if material.is_emitter:
             glow = np.array(_linear(material.emission_color, high=100)) * material.emission_luminance
             preview.CreateInput("emissiveColor", colour).Set(tuple(float(v) for v in glow))
         made.CreateSurfaceOutput().ConnectToSource(preview.ConnectableAPI(), "surface")
         whole = UsdShade.Shader.Define(self.stage, f"{path}/OpenPBR")
         whole.CreateIdAttr("ND_open_pbr_surface_surfaceshader")
-        for name in _OPENPBR_NUMBERS:
-            whole.CreateInput(name, number).Set(getattr(material, name))
-        for name in _OPENPBR_COLOURS:
-            value = base if name == "base_color" else getattr(material, name)
-            whole.CreateInput(name, colour).Set(_linear(value, high=100 if name == "emission_color" else 1))
-        whole.CreateInput("geometry_thin_walled", Sdf.ValueTypeNames.Bool).Set(material.geometry_thin_walled)
+        for name, value in values.items():
+            if OPENPBR[name].kind == "switch":
+                whole.CreateInput(name, Sdf.ValueTypeNames.Bool).Set(value)
+            elif OPENPBR[name].kind == "number":
+                whole.CreateInput(name, number).Set(value)
+            elif name == "subsurface_radius_scale":
+                whole.CreateInput(name, colour).Set(value)  # lengths, not a colour
+            else:
+                whole.CreateInput(name, colour).Set(_linear(value, high=100 if name == "emission_color" else 1))
         made.CreateSurfaceOutput("mtlx").ConnectToSource(whole.ConnectableAPI(), "out")
         for k, step in enumerate(material.steps):
             if step.on and step.amount > 0:

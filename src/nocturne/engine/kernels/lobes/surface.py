@@ -5,8 +5,8 @@ compensation for microfacet models), and what lies below an interface receives w
 that a white surface returns exactly the light it gets. Albedos come from tables, see `nocturne.engine.albedo`.
 
 A lobe is a file that ends in `weight`, `is_sharp`, `evaluate` and `sample`, and has the place of its share of samples;
-`evaluate` returns the density, too, as value and density have their factors in common. LOBES is the registry, what most
-materials have last: what rounding leaves over is the last one's.
+`evaluate` returns the density, too, as value and density have their factors in common. LOBES is the registry: first
+those that few materials have, which the others do not ask for; what rounding leaves over is the last one's.
 
 Names: wo wi directions to the viewer and to the light in the local frame (z is the normal); mu cosine of wo; W work
 row at address wp, I the same row unsigned, S scene table, M = Scratch.MAT + offset in Mat.
@@ -20,14 +20,16 @@ from nocturne.engine.kernels.lobes.onward import DIFFUSE, LEAST_DENSITY, PUT, TR
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.shading import local
 from nocturne.engine.kernels.values import whole_value
-from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, clamped, dot, load, luminance, scaled, store
+from nocturne.engine.kernels.vectors import ONE, TINY, ZERO, clamped, dot, load, luminance, mixed, scaled, store
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import onward as Onward
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import value as Value
 
 M = Scratch.MAT
-LOBES = (below, back, fuzz, coattail, tail, coat, diffuse, base)
+RARE, COMMON = (below, back, fuzz, coattail, tail), (coat, diffuse, base)
+LOBES = (*RARE, *COMMON)
+N_RARE = len(RARE)
 LEAST_SHARE = f4(0.05)
 
 
@@ -86,12 +88,34 @@ def _smooth_in(lobe):
     return count
 
 
-_weigh = summed([_weigh_with(lobe) for lobe in LOBES])
+_weigh_rare, _weigh = (summed([_weigh_with(lobe) for lobe in lobes]) for lobes in (RARE, COMMON))
 _raise = summed([_raise_in(lobe) for lobe in LOBES])
 _scale = summed([_scale_in(lobe) for lobe in LOBES])
 _smooth = summed([_smooth_in(lobe) for lobe in LOBES])
-_evaluate = summed([lobe.evaluate for lobe in LOBES])
+_evaluate_rare, _evaluate = (summed([lobe.evaluate for lobe in lobes]) for lobes in (RARE, COMMON))
 _sample = by_share([_share_of(lobe) for lobe in LOBES], [lobe.sample for lobe in LOBES])
+
+
+@jit
+def weigh_rare(W, I):
+    """Weigh the lobes that few materials have, and return their weights together."""
+    is_rare = max(f4(W[M + Mat.FUZZ]), f4(W[M + Mat.SUBSURFACE])) > ZERO
+    is_rare = is_rare or max(f4(W[M + Mat.TAIL]), f4(W[M + Mat.COAT_TAIL])) > ZERO
+    I[Scratch.IS_RARE] = u4(1) if is_rare else u4(0)
+    if is_rare:
+        return _weigh_rare(W, I)
+    for k in range(N_RARE):
+        W[Scratch.P_TAIL + k] = ZERO
+    return ZERO
+
+
+@inlined
+def stay_above(W):
+    """Have what lies below a surface that is looked at from its inside be spread at once."""
+    part = clamped(f4(W[M + Mat.SUBSURFACE]), ZERO, ONE)
+    W[M + Mat.SUBSURFACE] = ZERO
+    for k in range(3):
+        W[M + Mat.BASE + k] = mixed(f4(W[M + Mat.BASE + k]), f4(W[M + Mat.SUBSURFACE_COLOR + k]), part)
 
 
 @inlined
@@ -105,11 +129,13 @@ def derive(S, W, I, wp, least_alpha):
     W[M + Mat.COAT] = ZERO if inside else clamped(f4(W[M + Mat.COAT]), ZERO, ONE)
     if inside:
         W[M + Mat.FUZZ] = ZERO
+    if I[Scratch.INSIDE] != u4(0) and not is_thin and f4(W[M + Mat.SUBSURFACE]) > ZERO:
+        stay_above(W)
     fuzz.derive(S, W, wo[2])
     is_clear = base.derive(S, W, I, wp, wo, least_alpha)
     tail.derive(S, W, wo, least_alpha)
     coat.derive(S, W, I, wp, wo, least_alpha)
-    rest = _weigh(W, I)
+    rest = _weigh(W, I) + weigh_rare(W, I)
     straight = (ZERO, ZERO, ZERO)
     W[Scratch.P_EVENT] = ONE
     if is_clear:
@@ -131,7 +157,10 @@ def evaluate(W, I, S, wp, wo, wi):
         W[E + k] = ZERO
     if wo[2] < f4(1e-5) or abs(wi[2]) < f4(1e-5):
         return
-    W[E + Value.DENSITY] = _evaluate(W, I, S, wp, wo, wi)
+    density = _evaluate(W, I, S, wp, wo, wi)
+    if I[Scratch.IS_RARE] != u4(0):
+        density += _evaluate_rare(W, I, S, wp, wo, wi)
+    W[E + Value.DENSITY] = density
 
 
 @jit
