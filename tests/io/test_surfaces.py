@@ -38,7 +38,7 @@ KINDS = {
         "subsurface_weight": 0.6,
         "subsurface_color": TINT,
         "geometry_thin_walled": True,
-        "subsurface_scatter_anisotropy": 0.98,
+        "subsurface_scatter_anisotropy": 1.0,
     },
     "net": {"geometry_opacity": 0.4, "base_color": TINT},
     "lacquer": {"coat_weight": 0.5, "coat_roughness": 0.2, "coat_ior": 1.5, "coat_darkening": 0},

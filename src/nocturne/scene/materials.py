@@ -151,7 +151,11 @@ class Material(Model):
         high=1,
     )
     subsurface_scatter_anisotropy: float = described(
-        0.0, "Scatters", "-1: back. 0: evenly. 0.8: mostly onward, as skin.", low=-0.98, high=0.98
+        0.0,
+        "Scatters",
+        "-1: back. 0: evenly. 0.8: mostly onward, as skin. Of a sheet: 1 sends all to its other side.",
+        low=-1,
+        high=1,
     )
     geometry_thin_walled: bool = described(
         False,

@@ -21,7 +21,7 @@ from nocturne.scene.patterns import Levels, MeshColours, Picture, Step
 MESH_COLOURS = MeshColours(parameter="base_color", blend="multiply")
 UNLIT_NIT = 100.0  # of what shows its colour without any light: about a screen
 ABBE_OF_DISPERSION = 20.0  # KHR_materials_dispersion is this over the Abbe number
-ALL_ONWARD = 0.98  # all that a thin sheet scatters goes to its other side
+ALL_ONWARD = 1.0  # all that a thin sheet scatters goes to its other side
 _UNKNOWN = {"KHR_materials_pbrSpecularGlossiness": "the reflection by glossiness"}
 _EDGE = 1e-3  # of a cut-out, in alpha
 

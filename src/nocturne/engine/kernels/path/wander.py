@@ -43,6 +43,7 @@ M = Scratch.MAT
 MOST_TURNS = 1024
 SURE_TURNS = 16  # before chance may end a walk
 LEAST_RADIUS = f4(2e-5)  # metres: what is shorter is lost in the rounding of places
+MOST_ONWARD = f4(0.98)
 ENDED, NOTHING, FOUND = i4(-1), i4(0), i4(1)
 
 
@@ -183,7 +184,7 @@ def go_below(W, I):
     """Begin a walk below the surface in hand."""
     I[P + Path.BELOW] = u4(1)
     I[P + Path.OWNER] = I[Scratch.OBJECT]
-    g = f4(W[M + Mat.SUBSURFACE_G])
+    g = clamped(f4(W[M + Mat.SUBSURFACE_G]), -MOST_ONWARD, MOST_ONWARD)
     W[P + Path.BELOW_G] = g
     radius = f4(W[M + Mat.RADIUS]) * f4(1e-3)
     for k in range(3):
