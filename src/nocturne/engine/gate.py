@@ -94,6 +94,8 @@ def material_row(material: Material) -> np.ndarray:
         RADIUS=m.subsurface_radius_mm,
         RADIUS_SCALE=m.subsurface_radius_scale,
         SUBSURFACE_G=m.subsurface_scatter_anisotropy,
+        ROUNDING=m.rounding_mm / 1000,
+        ROUNDING_COSINE=math.cos(math.radians(m.rounding_angle_deg)),
         SIGMA_T=extinction,
         SIGMA_S=scattering,
         SCATTER_G=m.transmission_scatter_anisotropy,

@@ -22,6 +22,7 @@ from nocturne.engine.nearness import Nearness, asked_things
 from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program
 from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
+from nocturne.engine.rounding import Rounding
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -169,6 +170,7 @@ class Preparer:
         self._filter = gate.inverse_filter()
         self._pictures = Pictures()
         self._nearness = Nearness()
+        self._rounding = Rounding()
         self._reliefs = Reliefs()
 
     def prepare(
@@ -241,6 +243,11 @@ class Preparer:
             (*drawn.meshes, str(asks_parts)),
             lambda: pack_meshes(drawn.meshes, with_parts=asks_parts),
         )
+        rounds = self._keep(
+            "rounds",
+            (drawn, tuple((m.id, m.rounding_mm, m.rounding_angle_deg) for m in materials)),
+            lambda: self._rounding.tables(drawn, materials),
+        )
         lights = self._keep(
             "lights",
             # Of the things only those that glow, and how many there are: a moved chair moves no light.
@@ -274,6 +281,7 @@ class Preparer:
             **surface,
             **texels,
             **meshes,
+            **rounds,
             **lights.arrays,
             "near": near,
             "inst_i": np.concatenate([with_lights(drawn.inst_i, lights.of_instance), lights.lamp_i]),

@@ -17,7 +17,7 @@ GLOWING = ("emission_color", "emission_luminance", "geometry_opacity")
 _OF_NO_PLACE = {
     *("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"),
     *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
-    *("relief_depth", "relief_pixels"),
+    *("relief_depth", "relief_pixels", "rounding_mm", "rounding_angle_deg"),
 }
 
 
@@ -214,6 +214,18 @@ class Material(Model):
     thin_film_ior: float = described(1.4, "Film IOR", "Soap water 1.33; oil 1.5; oxides 2 to 2.5.", low=1.0, high=3.0)
     geometry_opacity: float = described(
         1.0, "Opacity", "0: not there at all. For cut-outs such as leaves and nets.", low=0, high=1
+    )
+    rounding_mm: float = described(
+        0.0,
+        "Rounded edges",
+        "Radius that hard edges are shaded with, so that they catch the light. No geometry changes.",
+        unit="mm",
+        low=0,
+        high=1000,
+        soft_high=10,
+    )
+    rounding_angle_deg: float = described(
+        30.0, "Edges above", "Edges whose faces turn by less stay as they are.", unit="°", low=1, high=179
     )
     emission_luminance: float = described(
         0.0,

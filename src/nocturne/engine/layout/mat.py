@@ -50,6 +50,8 @@ FLOATS = Row(
     Part("RADIUS", 1, "subsurface_radius, millimetres"),
     Part("RADIUS_SCALE", 3, "subsurface_radius_scale"),
     Part("SUBSURFACE_G", 1, "subsurface_scatter_anisotropy"),
+    Part("ROUNDING", 1, "radius that hard edges are shaded with, metres"),
+    Part("ROUNDING_COSINE", 1, "of the angle from which on they are"),
     Part("SIGMA_T", 3, "extinction inside, 1/m"),
     Part("SIGMA_S", 3, "scattering inside, 1/m"),
     Part("SCATTER_G", 1, "transmission_scatter_anisotropy"),

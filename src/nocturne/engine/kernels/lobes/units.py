@@ -7,6 +7,7 @@ from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.drive import read_material
 from nocturne.engine.kernels.patterns.relief import raise_relief
 from nocturne.engine.kernels.random import INV_2_24, hashed
+from nocturne.engine.kernels.rounding import round_hit
 from nocturne.engine.kernels.shading import bend_normal, local, place_frame, same_side
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, dot, load, negated, store, transform_normal, unit
@@ -22,8 +23,9 @@ def read(S, wp):
     """Unit: read the hit's material, bend its normal, and lay its tangents."""
     W = row_f4(wp)
     I = row_u4(wp)
-    store(W, Scratch.SMOOTH, load(W, Scratch.N))
     read_material(S, W, I, wp, i4(I[Scratch.MATERIAL]), Scratch.MAT, Scratch.SPOT)
+    round_hit(S, W, I)
+    store(W, Scratch.SMOOTH, load(W, Scratch.N))
     if T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.HEIGHTS] > 0:
         raise_relief(S, W, I, wp)
     bend_normal(W)

@@ -58,7 +58,7 @@ SECTIONS = {
     "Fuzz": ("fuzz_weight", "fuzz_color", "fuzz_roughness"),
     "Thin film": ("thin_film_weight", "thin_film_thickness_nm", "thin_film_ior"),
     "Shape": (
-        *("geometry_thin_walled", "geometry_opacity"),
+        *("geometry_thin_walled", "geometry_opacity", "rounding_mm", "rounding_angle_deg"),
         *("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
     ),
     "Glow": ("emission_luminance", "emission_color", "emission_group"),
@@ -96,6 +96,7 @@ def without_effect(item: Material) -> set[str]:
         ("coat_roughness_anisotropy", ("coat_rotation_deg",)),
         ("coat_tail", ("coat_tail_roughness",)),
         ("fuzz_weight", SECTIONS["Fuzz"][1:]),
+        ("rounding_mm", ("rounding_angle_deg",)),
         ("thin_film_weight", SECTIONS["Thin film"][1:]),
         ("emission_luminance", ("emission_color", "emission_group")),
     ):

@@ -1,0 +1,11 @@
+"""A hard edge, as the face on one side of it is rounded towards the other."""
+
+from nocturne.rows import Part, Row, constants
+
+ROW = Row(
+    Part("START", 3, "in the mesh's space"),
+    Part("END", 3, "in the mesh's space"),
+    Part("NORMAL_START", 3, "of the other face, unit"),
+    Part("NORMAL_END", 3, "of the other face, unit"),
+)
+globals().update(constants(ROW))

@@ -1,0 +1,102 @@
+"""Hard edges shaded as if rounded: against fillets and balls in closed form, over meshes that are awkward."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from nocturne.engine import rounding
+from nocturne.scene import solids as forms
+from nocturne.scene.materials import Material
+from nocturne.scene.shapes import Mesh
+from tests import sets
+
+SIZE = 64
+
+
+def box() -> Mesh:
+    """Return a box of 2 m with twelve triangles and hard edges, its middle in the origin."""
+    faces, vertices, normals = [], [], []
+    for axis in range(3):
+        for sign in (-1.0, 1.0):
+            n = np.zeros(3)
+            n[axis] = sign
+            a, b = np.eye(3)[(axis + 1) % 3], np.eye(3)[(axis + 2) % 3]
+            a, b = (a, b) if np.dot(np.cross(a, b), n) > 0 else (b, a)
+            first = len(vertices)
+            for u, v in ((-1, -1), (1, -1), (1, 1), (-1, 1)):
+                vertices.append(n + u * a + v * b)
+                normals.append(n)
+            faces += [(first, first + 1, first + 2), (first, first + 2, first + 3)]
+    vertices, normals = np.array(vertices), np.array(normals)
+    return Mesh(vertices, np.array(faces), normals, np.zeros((len(vertices), 2)))
+
+
+def seen_normals(mesh: Mesh, material: Material, **fields) -> np.ndarray:
+    """Return the (64, 64, 3) shading normals of a thing that is looked at from above."""
+    camera = sets.view(eye=(0, 0, 8), size=(SIZE, SIZE), projection="orthographic", span_m=2.0)
+    document, assets = sets.many([(mesh, material, fields)], sets.white_dome(), camera=camera, quality=sets.deep(4))
+    return sets.picture(document, assets).normal
+
+
+def expected(radius: float) -> np.ndarray:
+    """Return the normals of a box of 2 m whose edges are rounded, as seen on its flat face from above."""
+    at = (np.arange(SIZE) + 0.5) / SIZE * 2 - 1
+    x, y = np.meshgrid(at, -at)
+    far = [np.sign(v) * np.maximum(np.abs(v) - (1 - radius), 0) / radius for v in (x, y)]
+    n = np.stack([*far, np.ones_like(x)], axis=-1)
+    return n / np.linalg.norm(n, axis=-1, keepdims=True)
+
+
+@pytest.mark.parametrize("radius", [0.15, 0.5])
+def test_a_box_is_shaded_as_a_rounded_one(engine, radius):
+    metal = Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=1000 * radius)
+    found = seen_normals(box(), metal)
+    assert found == pytest.approx(expected(radius), abs=0.03)
+
+
+def test_a_radius_is_in_metres_whatever_the_size_of_the_thing(engine):
+    metal = Material(id="m", specular_roughness=0.5, rounding_mm=300)
+    small = replace(box(), vertices=box().vertices * 0.1)
+    assert seen_normals(small, metal, size=(10.0, 10.0, 10.0)) == pytest.approx(expected(0.3), abs=0.03)
+
+
+def test_edges_below_the_angle_stay_hard(engine):
+    metal = Material(id="m", specular_roughness=0.5, rounding_mm=300, rounding_angle_deg=100)
+    assert seen_normals(box(), metal)[..., 2].min() == pytest.approx(1, abs=1e-3)
+
+
+def test_what_is_smooth_already_has_no_edges():
+    assert not len(rounding.rounds(forms.ball(1.0, segments=48), reach=0.2, angle_deg=20).rows)
+
+
+def test_a_thin_plate_is_not_rounded_by_its_other_side(engine):
+    plate = replace(box(), vertices=box().vertices * (1, 1, 0.02))
+    found = seen_normals(plate, Material(id="m", specular_roughness=0.5, rounding_mm=150))
+    assert found == pytest.approx(expected(0.15), abs=0.03)
+
+
+def test_every_edge_within_reach_is_listed_and_no_others():
+    mesh, reach = forms.faceted(forms.gear(0.5, 12, 0.1)), 0.03
+    made = rounding.rounds(mesh, reach=reach, angle_deg=30)
+    p = mesh.vertices[mesh.triangles].astype(float)
+    rng = np.random.default_rng(3)
+    table = made.rows
+    for triangle in rng.integers(0, len(p), 40):
+        begin, count = made.first[triangle]
+        own = table[begin : begin + count]
+        u = np.sort(rng.random((200, 2)), axis=1)
+        places = p[triangle, 0] * u[:, :1] + p[triangle, 1] * (u[:, 1:] - u[:, :1]) + p[triangle, 2] * (1 - u[:, 1:])
+        for row in own:
+            a, b = row[:3].astype(float), row[3:6].astype(float)
+            s = np.clip(((places - a) @ (b - a)) / max((b - a) @ (b - a), 1e-12), 0, 1)
+            near = np.linalg.norm(places - a - s[:, None] * (b - a), axis=1).min()
+            assert near < reach * rounding.MOST_TANGENT + 0.2 * np.sqrt(np.ptp(p[triangle], axis=0).max())
+    # Each triangle that has a hard edge of its own finds it.
+    ends, triangles, _, _ = rounding._edges(mesh, math.cos(math.radians(30)))
+    for (a, b), pair in zip(ends[:60], triangles[:60]):
+        for triangle in pair:
+            begin, count = made.first[triangle]
+            rows = table[begin : begin + count]
+            assert any(np.allclose(row[:3], a, atol=1e-6) and np.allclose(row[3:6], b, atol=1e-6) for row in rows)
