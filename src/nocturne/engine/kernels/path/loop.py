@@ -47,7 +47,7 @@ def trace_path(S, W, I, wp):
     for step in range(MAX_STEPS):
         I[P + Path.STEP] = u4(step)
         is_below = I[P + Path.BELOW] != u4(0)
-        found = wander(S, W, I, wp, BIG, INDIRECT_RAYS, True) if is_below else travel(S, W, I, wp)
+        found = wander(S, W, I, wp, BIG, INDIRECT_RAYS, True) if is_below else travel(S, W, I, wp, True)
         if found == NOTHING:
             find_infinite(S, W, I, wp)
         if found != FOUND:

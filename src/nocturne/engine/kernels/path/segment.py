@@ -39,8 +39,11 @@ M = Scratch.MAT
 
 
 @inlined
-def travel(S, W, I, wp):
-    """Follow the path's ray through what absorbs and scatters; return whether it met something, see `wander`."""
+def travel(S, W, I, wp, scatters):
+    """Follow the path's ray through what absorbs and scatters; return whether it met something, see `wander`.
+
+    scatters: False has it go straight through what scatters.
+    """
     o = load(W, P + Path.ORIGIN)
     d = load(W, P + Path.DIRECTION)
     mask = INDIRECT_RAYS
@@ -50,7 +53,7 @@ def travel(S, W, I, wp):
         far = max(f4(W[P + Path.SIGHT]) - f4(W[P + Path.SINCE_VERTEX]), ZERO)
     medium = existing(S, I, i4(-1))
     I[P + Path.MEDIUM] = u4(medium)
-    if medium >= 0 and T.mat_i(S)[medium, Mat.MURKY] != 0:
+    if scatters and medium >= 0 and T.mat_i(S)[medium, Mat.MURKY] != 0:
         F = T.mat_f(S)
         for k in range(3):
             W[P + Path.BELOW_T + k] = f4(F[medium, Mat.SIGMA_T + k])

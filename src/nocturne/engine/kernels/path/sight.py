@@ -28,7 +28,8 @@ from nocturne.engine.kernels.path.guides import albedo_of, shows_itself
 from nocturne.engine.kernels.path.hit import NONE, error_of, is_lamp, pushed, read_surface
 from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, look_at_lamp, travel
 from nocturne.engine.kernels.path.state import begin, filter_through
-from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, frame, largest, load, multiplied, store
+from nocturne.engine.kernels.path.wander import FOUND
+from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, largest, load, multiplied, store
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
@@ -91,10 +92,7 @@ def see_infinite(S, W, I, wp, G, H, at, to):
 @inlined
 def bend(S, W, I, wp, m, is_medium):
     """Go on where a mirror or clear glass sends the ray; return False if nowhere."""
-    tx, ty = frame(load(W, Scratch.N))
-    store(W, Scratch.T, tx)
-    store(W, Scratch.B, ty)
-    W[Scratch.RANDOM] = f4(W[Scratch.P_DIFF]) + HALF * f4(W[Scratch.P_SPEC])
+    W[Scratch.RANDOM] = ONE - HALF * f4(W[Scratch.P_SPEC])  # the base is the last of the lobes
     W[Scratch.RANDOM + 1] = HALF
     W[Scratch.RANDOM + 2] = HALF
     W[Scratch.RANDOM + 3] = SURELY
@@ -135,7 +133,7 @@ def look(S, F, W, I, wp, G, H, at, to, x, y):
     for k in range(Sight.IDS):
         H[to + k] = NONE
     for _ in range(MAX_LOOKS):
-        if not travel(S, W, I, wp):
+        if travel(S, W, I, wp, False) != FOUND:
             see_infinite(S, W, I, wp, G, H, at, to)
             return
         way += f4(W[Scratch.RAY + Ray.FAR])
@@ -148,6 +146,9 @@ def look(S, F, W, I, wp, G, H, at, to, x, y):
             continue
         if not lamp:
             units.read_material(S, wp)
+            if T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.CUT] != 0 and f4(W[M + Mat.OPACITY]) < HALF:
+                go_straight(W, I)
+                continue
         if H[to + Sight.FIRST_OBJECT] == NONE:
             keep_middle(F, W, x, y, way)
             G[at + Sight.DEPTH] = way
