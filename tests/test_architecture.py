@@ -60,6 +60,7 @@ def _registered(path: str) -> set[str]:
                 "noise",
                 "outlines",
                 "places",
+                "layers",
                 "relief",
                 "steps",
                 "units",

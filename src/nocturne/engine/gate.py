@@ -94,6 +94,8 @@ def material_row(material: Material) -> np.ndarray:
         RADIUS=m.subsurface_radius_mm,
         RADIUS_SCALE=m.subsurface_radius_scale,
         SUBSURFACE_G=m.subsurface_scatter_anisotropy,
+        COVER=m.layer_cover,
+        THICKNESS=m.layer_thickness_mm / 1000,
         ROUNDING=m.rounding_mm / 1000,
         ROUNDING_COSINE=math.cos(math.radians(m.rounding_angle_deg)),
         SIGMA_T=extinction,

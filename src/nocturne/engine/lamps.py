@@ -17,6 +17,7 @@ from nocturne.engine.layout.masks import CAMERA_RAYS, INDIRECT_RAYS
 from nocturne.engine.things import Drawn, matrix_rows
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.layering import emitting
 from nocturne.scene.lights import Light, chroma, strength
 from nocturne.scene.lights.portal import Portal
 from nocturne.scene.materials import Material
@@ -109,20 +110,23 @@ def collect(
             _add_infinite(got, light, assets, keep)
         else:
             _add_near(got, light)
+    glows = emitting(document)
     for instance in _glowing_instances(document, drawn).tolist():
         row = drawn.inst_i[instance]
         key = (drawn.meshes[row[inst.MESH]], drawn.inst_xf[instance].tobytes())
         if key not in glowing:
             glowing[key] = _glowing_mesh(*key)
         used[key] = glowing[key]
-        _add_mesh(got, instance, row, glowing[key], meshes, document.materials[row[inst.MATERIAL] - 1])
+        worn = document.materials[row[inst.MATERIAL] - 1]
+        _add_mesh(got, instance, row, glowing[key], meshes, glows[worn.id])
     glowing.clear()
     glowing.update(used)
     return _finish(got, drawn)
 
 
 def _glowing_instances(document: Document, drawn: Drawn) -> np.ndarray:
-    emitters = [i + 1 for i, material in enumerate(document.materials) if material.is_emitter]
+    glows = emitting(document)
+    emitters = [i + 1 for i, material in enumerate(document.materials) if material.id in glows]
     return np.flatnonzero(np.isin(drawn.inst_i[:, inst.MATERIAL], emitters))
 
 

@@ -29,6 +29,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.fields import within
+from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.patterns import every
@@ -220,10 +221,10 @@ class Preparer:
             lambda: _materials(materials, groups, tuple(pictures), lists, targets),
         )
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
-        clear = tuple((m.id, m.is_clear) for m in document.materials)
+        clear = tuple((m.id, m.is_clear, m.layer_over) for m in document.materials)
         glow = tuple(
             (m.id, m.emission_luminance, m.emission_color, m.emission_group) for m in document.materials if m.is_emitter
-        )
+        ) + tuple((m.id, m.layer_over) for m in document.materials if m.layer_over)
         asks_parts = any(step.asks_parts for m in document.materials for step in every(m.steps) if step.on)
         look = Look.of(view, width)
         self._reliefs.heights = Heights(tuple(pictures), lists, texels)
@@ -458,7 +459,10 @@ def _materials(
 ) -> dict[str, np.ndarray]:
     program, whole = Program({key: slot for slot, key in enumerate(slots)}, evened, targets), []
     ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
+    numbers, known = {m.id: i for i, m in enumerate(materials)}, by_id(materials)
     for material in materials:
+        # What would lie over itself lies over nothing.
+        below = chain(known, material.id)[1:]
         group = material.emission_group or "light"
         in_group = groups.index(group) if group in groups else 0
         whole.append(
@@ -469,6 +473,7 @@ def _materials(
                 IS_THIN=material.geometry_thin_walled,
                 MURKY=material.is_medium and material.transmission_depth > 0 and max(material.transmission_scatter) > 0,
                 CUT=material.may_be_cut,
+                OVER=numbers[below[0].id] if below else -1,
                 PASSES=material.is_medium and material.light_passes,
                 PRECEDENCE=ranks[material.precedence],
                 GROUP=in_group,

@@ -14,7 +14,7 @@ import numpy as np
 from nocturne.engine.layout import mat
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import steps as layout
-from nocturne.scene.materials import DRIVEN, GLOWING, HEIGHT, Material
+from nocturne.scene.materials import COVER, DRIVEN, GLOWING, HEIGHT, Material
 from nocturne.scene.patterns.step import BLENDS, Step
 
 _ENDLESS = 3e38
@@ -48,6 +48,7 @@ _OFFSETS = {
     "thin_film_thickness_nm": mat.FILM_THICKNESS,
     "thin_film_ior": mat.FILM_IOR,
     "geometry_opacity": mat.OPACITY,
+    "layer_cover": mat.COVER,
     "metal_n": mat.N,
     "metal_k": mat.K,
     "transmission_weight": mat.TRANSMISSION,
@@ -90,19 +91,27 @@ class Program:
     def add_material(self, material: Material) -> dict[str, int]:
         """Add the steps of a material; return where they are, by the names of its whole row's parts.
 
-        What drives its emission comes first, what drives its height last: both can be worked out apart.
+        What drives its emission comes first, what drives how much it covers and its height last: each can be worked out
+        apart.
         """
         first = len(self.whole)
         steps = [s for s in material.steps if self._counts(s)]
         counts = []
-        for part in (GLOWING, DRIVEN.keys() - {*GLOWING, HEIGHT}, (HEIGHT,)):
+        for part in (GLOWING, DRIVEN.keys() - {*GLOWING, COVER, HEIGHT}, (COVER,), (HEIGHT,)):
             before = len(self.whole)
             for step in steps:
                 if step.parameter in part:
                     low, high = limits(Material, step.parameter)
                     self._add(step, _OFFSETS[step.parameter], DRIVEN[step.parameter], low, high, into=-1, depth=0)
             counts.append(len(self.whole) - before)
-        return {"FIRST_BINDING": first, "BINDINGS": sum(counts), "GLOWS": counts[0], "HEIGHTS": counts[2]}
+        glows, _, covers, heights = counts
+        return {
+            "FIRST_BINDING": first,
+            "BINDINGS": sum(counts),
+            "GLOWS": glows,
+            "COVERS": covers,
+            "HEIGHTS": heights,
+        }
 
     def tables(self) -> dict[str, np.ndarray]:
         """Return the arrays that kernels read."""

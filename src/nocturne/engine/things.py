@@ -16,6 +16,7 @@ from nocturne.scene import faces
 from nocturne.scene.assets import Assets
 from nocturne.scene.cutting import CUT_FACE, Cutter, clear_of, cut_by, cutters
 from nocturne.scene.document import Document
+from nocturne.scene.layering import clear_ids
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import differing
 from nocturne.scene.scattering import copies_of
@@ -100,7 +101,7 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
     copies_at: list[int] = []  # which copy of a scatter each is
     pieces: dict[int, np.ndarray] = {}
     scattered: dict[str, tuple] = {}
-    clear = {material.id for material in document.materials if material.is_clear}
+    clear = clear_ids(document)
     by = cutters(document)
     for i, thing in enumerate(document.things):
         mesh = assets.shape(thing)
@@ -253,14 +254,20 @@ def _are_flat(matrices: np.ndarray) -> np.ndarray:
     return np.abs(np.linalg.det(matrices[:, :3, :3])) < 1e-18
 
 
+def _slots(document: Document) -> list[tuple[str, bool]]:
+    """Return materials in the order of their numbers, and whether light may go straight through each."""
+    clear = clear_ids(document)
+    return [(m.id, m.id in clear) for m in document.materials]
+
+
 def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
     """Return what was drawn with the rows of changed things made anew; None if other things are drawn than before."""
     old, old_assets = before.made_from
     which = differing(old.things, document.things)
     if displacing(document) or displacing(old):
         return None
-    slots = [(m.id, m.is_clear) for m in document.materials]
-    if which is None or old_assets.meshes is not assets.meshes or slots != [(m.id, m.is_clear) for m in old.materials]:
+    slots = _slots(document)
+    if which is None or old_assets.meshes is not assets.meshes or slots != _slots(old):
         return None
     stood, stands = old.placements, document.placements
     if stood is not stands:

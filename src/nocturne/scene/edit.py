@@ -129,7 +129,8 @@ def remove(document: Document, part: str, *ids: str) -> Document:
     document = changed(document, **{part: left})
     if part == "materials":
         things = tuple(_without_materials(t, gone) for t in document.things)
-        document = changed(document, things=things)
+        left = tuple(changed(m, layer_over="") if m.layer_over in gone else m for m in document.materials)
+        document = changed(document, things=things, materials=left)
     return document
 
 

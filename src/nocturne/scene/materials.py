@@ -11,6 +11,7 @@ from nocturne.scene.fields import Colour, Model, Vector, described
 from nocturne.scene.patterns import AnyStep, Step
 
 HEIGHT = "geometry_height"
+COVER = "layer_cover"
 # What decides on the light that a surface gives.
 GLOWING = ("emission_color", "emission_luminance", "geometry_opacity")
 # What decides on the inside of a closed shape, or holds for the whole surface.
@@ -18,6 +19,7 @@ _OF_NO_PLACE = {
     *("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"),
     *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
     *("relief_depth", "relief_pixels", "rounding_mm", "rounding_angle_deg"),
+    "layer_thickness_mm",
 }
 
 
@@ -273,6 +275,25 @@ class Material(Model):
         high=64,
         soft_high=16,
         log=True,
+    )
+    layer_over: str = described(
+        "", "Lies over", "The material below, which shows where this one does not cover it.", kind="material"
+    )
+    layer_cover: float = described(
+        1.0,
+        "Covers",
+        "How much it hides of what is below; driven by a mask it is chipped, worn or spilt.",
+        low=0,
+        high=1,
+    )
+    layer_thickness_mm: float = described(
+        0.0,
+        "Thickness",
+        "Of the layer, so that its edge catches the light. Only shading.",
+        unit="mm",
+        low=0,
+        high=100,
+        soft_high=2,
     )
     steps: tuple[AnyStep, ...] = ()
 

@@ -11,6 +11,7 @@ from nocturne.scene.bringing import Ids
 from nocturne.scene.document import Document, free_group, free_name
 from nocturne.scene.faces import materials_of
 from nocturne.scene.files import renamed
+from nocturne.scene.layering import by_id, chain, with_those_below
 from nocturne.scene.patterns import asking
 from nocturne.scene.thing import FaceMaterial
 
@@ -46,6 +47,7 @@ def taken(document: Document, assets: Assets, ids: tuple[str, ...], name: str) -
     worn = {id for thing in things for id in materials_of(thing)}
     lights = tuple(light for light in document.lights if light.parent in kept)
     groups = tuple(dict.fromkeys(light.group for light in lights))
+    worn = with_those_below(document, worn)
     materials = tuple(m for m in document.materials if m.id in worn)
     return Document(name=name, things=things, materials=materials, lights=lights, groups=groups)
 
@@ -75,8 +77,12 @@ def placed(document: Document, piece: Document, at: np.ndarray, *, moved: Callab
     known = {_look(m): m.id for m in document.materials}
     worn: dict[str, str] = {"": ""}
     materials = []
-    for material in piece.materials:
+    known_ids = by_id(piece.materials)
+    # What lies below comes first: its new id is known then.
+    for material in sorted(piece.materials, key=lambda m: len(chain(known_ids, m.id))):
         material = renamed(material, moved)
+        if material.layer_over:
+            material = material.model_copy(update={"layer_over": worn.get(material.layer_over, "")})
         steps = asking(material.steps, new)
         material = material if steps is material.steps else material.model_copy(update={"steps": steps})
         look = _look(material)

@@ -80,6 +80,7 @@ ROW = Row(
     Part("GLASS", 1, "weight of the transmitting dielectric"),
     Part("OUTSIDE", 1, "index of the medium on the viewer's side; handed over with a shadow ray, too"),
     Part("STRAIGHT", 3, "what a thin sheet, or a face of clear glass, lets straight through without an event"),
+    Part("SHEET", 1, "material of the face that a shadow ray met"),
     Part("LEAVES", 1, "of the face a shadow ray met: 1 if it leaves the closed shape, 2 if it went through a hole"),
     Part("THROUGH", 1, "1 if the shadow ray went through closed glass"),
     Part("P_EVENT", 1, "chance that a path does not go straight through a thin sheet"),

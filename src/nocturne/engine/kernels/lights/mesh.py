@@ -3,8 +3,9 @@
 import math
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4
-from nocturne.engine.kernels.patterns.drive import read_emission
+from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4, u4
+from nocturne.engine.kernels.patterns.drive import read_emission, read_material
+from nocturne.engine.kernels.patterns.layers import layer_chance, shown_below
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import (
     ONE,
@@ -64,9 +65,14 @@ def sample(S, wp, l, P, N, two_sided, pick, u, v):
     prim = T.mesh_light_i(S)[i, Glow.TRIANGLE] - T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE]
     W = row_f4(wp)
     I = row_u4(wp)
-    if T.mat_i(S)[material, Mat.GLOWS] > 0:
+    is_layer = T.mat_i(S)[material, Mat.OVER] >= 0
+    if T.mat_i(S)[material, Mat.GLOWS] > 0 or is_layer:
         inst = i4(T.light_i(S)[l, Light.INSTANCE])
         fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, prim, b1, b2, ZERO)
         face_viewer(W, Scratch.ASIDE, unit(cross(e1, e2)), negated(wi))
-    read_emission(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
+    if is_layer:
+        read_material(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
+        shown_below(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE, layer_chance(I, u4(0x3C6EF372)))
+    else:
+        read_emission(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
     return wi, distance, load(W, Scratch.GLOW_MAT + Mat.EMISSION), d, False

@@ -5,6 +5,7 @@ from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
 from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.drive import read_material
+from nocturne.engine.kernels.patterns.layers import settle_layer, shown_below
 from nocturne.engine.kernels.patterns.relief import raise_relief
 from nocturne.engine.kernels.random import INV_2_24, hashed
 from nocturne.engine.kernels.rounding import round_hit
@@ -25,6 +26,7 @@ def read(S, wp):
     I = row_u4(wp)
     read_material(S, W, I, wp, i4(I[Scratch.MATERIAL]), Scratch.MAT, Scratch.SPOT)
     round_hit(S, W, I)
+    settle_layer(S, W, I, wp)
     store(W, Scratch.SMOOTH, load(W, Scratch.N))
     if T.mat_i(S)[i4(I[Scratch.MATERIAL]), Mat.HEIGHTS] > 0:
         raise_relief(S, W, I, wp)
@@ -33,7 +35,7 @@ def read(S, wp):
 
 
 def read_sheet(S, wp):
-    """Unit: write to STRAIGHT what the sheet or glass that a shadow ray met lets through, and to LEAVES its side."""
+    """Unit: write to STRAIGHT what the sheet or glass that a shadow ray met lets through, SHEET and LEAVES with it."""
     W = row_f4(wp)
     I = row_u4(wp)
     at = Scratch.SHADOW
@@ -42,12 +44,16 @@ def read_sheet(S, wp):
     d = load(W, at + Ray.DIRECTION)
     c = dot(n, d)
     m = T.inst_i(S)[inst, Instance.MATERIAL]
-    if T.mat_i(S)[m, Mat.BINDINGS] > 0:
+    if T.mat_i(S)[m, Mat.BINDINGS] > 0 or T.mat_i(S)[m, Mat.OVER] >= 0:
         u, v = f4(W[at + Ray.U]), f4(W[at + Ray.V])
         mesh = T.inst_i(S)[inst, Instance.MESH]
         fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, i4(I[at + Ray.PRIMITIVE]), u, v, ZERO)
         face_viewer(W, Scratch.ASIDE, n, negated(d))
     read_material(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE)
+    if T.mat_i(S)[m, Mat.OVER] >= 0:
+        number = hashed(u4(I[at + Ray.FAR] ^ I[at + Ray.V]))
+        m = shown_below(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE, f4(u4(number >> u4(8))) * INV_2_24)
+    I[Scratch.SHEET] = u4(m)
     outside = f4(W[Scratch.OUTSIDE])
     is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
     passes = is_thin or T.mat_i(S)[m, Mat.PASSES] != 0

@@ -68,6 +68,7 @@ def transmittance(S, W, I, wp, o, d, far, inner):
         # A face of what the ray is in has air beyond it, as far as anybody knows here.
         W[Scratch.OUTSIDE] = ONE if medium == m else index_of(S, medium)
         units.read_sheet(S, wp)
+        m = i4(I[Scratch.SHEET])
         t = f4(W[at + Ray.FAR])
         left = absorbed_along(S, medium, t, multiplied(left, load(W, Scratch.STRAIGHT)))
         if largest(left) < f4(1e-4):

@@ -4,14 +4,16 @@ S scene table, W work row, I unsigned, wp its address.
 """
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, inlined
+from nocturne.engine.kernels.jit import f4, i4, inlined, jit
 from nocturne.engine.kernels.patterns.drive import run_steps
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
 from nocturne.engine.kernels.vectors import (
+    BIG,
     ONE,
     TINY,
     ZERO,
     along,
+    clamped,
     cross,
     dot,
     frame,
@@ -36,19 +38,28 @@ LEAST, PER_METRE = f4(1e-5), f4(2e-5)  # finer than that a place is not known
 
 
 @inlined
-def height_at(S, W, I, wp, at):
-    """Return the height of the material in hand at a place, metres."""
-    m = i4(I[Scratch.MATERIAL])
-    n = T.mat_i(S)[m, Mat.HEIGHTS]
-    last = T.mat_i(S)[m, Mat.FIRST_BINDING] + T.mat_i(S)[m, Mat.BINDINGS]
-    W[M + Mat.HEIGHT] = ZERO
-    run_steps(S, I, wp, last - n, n, M, at)
-    return f4(W[M + Mat.HEIGHT]) * f4(W[M + Mat.RELIEF])
+def height_at(S, W, I, wp, at, first, n, column, begins, depth):
+    """Return the height at a place, metres: what n steps make of a column of the material's row, times the depth."""
+    W[M + column] = begins
+    run_steps(S, I, wp, first, n, M, at)
+    return clamped(f4(W[M + column]), -BIG, BIG) * depth
 
 
 @inlined
 def raise_relief(S, W, I, wp):
-    """Bend the shading normal at the hit by the slope of the height, found by looking a little aside."""
+    """Bend the shading normal at the hit by the slope of its material's height."""
+    m = i4(I[Scratch.MATERIAL])
+    n = T.mat_i(S)[m, Mat.HEIGHTS]
+    last = T.mat_i(S)[m, Mat.FIRST_BINDING] + T.mat_i(S)[m, Mat.BINDINGS]
+    raise_by(S, W, I, wp, last - n, n, Mat.HEIGHT, ZERO, f4(W[M + Mat.RELIEF]))
+
+
+@jit
+def raise_by(S, W, I, wp, first_step, n_steps, column, begins, depth):
+    """Bend the shading normal at the hit by the slope of a height that steps make, found by looking a little aside.
+
+    column: of the material's row, which they change from `begins`; depth: how far 1 lies over 0, metres.
+    """
     inst = i4(I[Scratch.INST])
     mesh = i4(I[Scratch.MESH])
     prim = i4(I[Scratch.PRIM])
@@ -83,7 +94,7 @@ def raise_relief(S, W, I, wp):
     p = load(W, Scratch.P)
     reach = f4(W[Scratch.REACH])
     step = max(PART * reach, LEAST + PER_METRE * max(abs(p[0]), max(abs(p[1]), abs(p[2]))))
-    here = height_at(S, W, I, wp, Scratch.SPOT)
+    here = height_at(S, W, I, wp, Scratch.SPOT, first_step, n_steps, column, begins, depth)
     n = load(W, Scratch.N)
     side = ONE if I[Scratch.INSIDE] == 0 else -ONE
     tangents = frame(g)
@@ -96,6 +107,6 @@ def raise_relief(S, W, I, wp):
         fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, prim, u, v, reach)
         face_viewer(W, Scratch.ASIDE, g, wo)
         W[Scratch.ASIDE + Spot.MOST] = W[Scratch.MOST]
-        slope = (height_at(S, W, I, wp, Scratch.ASIDE) - here) / step
+        slope = (height_at(S, W, I, wp, Scratch.ASIDE, first_step, n_steps, column, begins, depth) - here) / step
         n = along(way, -side * slope, n)
     store(W, Scratch.N, unit(n))

@@ -18,6 +18,7 @@ from nocturne.engine.relief import Moved
 from nocturne.scene import metals
 from nocturne.scene.document import Document
 from nocturne.scene.faces import wearing
+from nocturne.scene.layering import may_lie_over
 from nocturne.scene.materials import Material
 from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.patterns import PatternOutline
@@ -62,6 +63,7 @@ SECTIONS = {
         *("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
     ),
     "Glow": ("emission_luminance", "emission_color", "emission_group"),
+    "Layer": ("layer_over", "layer_cover", "layer_thickness_mm"),
 }
 METAL = ("metal_name", "metal_n", "metal_k", "metal_wavelengths_nm")
 OF_METAL = {"table": ("metal_name",), "nk": ("metal_n", "metal_k", "metal_wavelengths_nm")}
@@ -73,12 +75,16 @@ LEADS = {
     "Fuzz": ("fuzz_weight",),
     "Thin film": ("thin_film_weight",),
     "Glow": ("emission_luminance",),
+    "Layer": ("layer_over",),
 }
 
 
 def has(item: Material, name: str) -> bool:
     """Return True if a field has an effect by its value, or by a step that drives it."""
-    return getattr(item, name) > 0 or any(step.parameter == name and step.on for step in item.steps)
+    value = getattr(item, name)
+    if isinstance(value, str):
+        return bool(value)
+    return value > 0 or any(step.parameter == name and step.on for step in item.steps)
 
 
 def without_effect(item: Material) -> set[str]:
@@ -97,6 +103,7 @@ def without_effect(item: Material) -> set[str]:
         ("coat_tail", ("coat_tail_roughness",)),
         ("fuzz_weight", SECTIONS["Fuzz"][1:]),
         ("rounding_mm", ("rounding_angle_deg",)),
+        ("layer_over", ("layer_cover", "layer_thickness_mm")),
         ("thin_film_weight", SECTIONS["Thin film"][1:]),
         ("emission_luminance", ("emission_color", "emission_group")),
     ):
@@ -232,6 +239,8 @@ class MaterialSheet(Sheet):
         """Show a material; fields without effect are left out."""
         groups = [("", "light")] + [(g, g) for g in document.light_groups]
         self.stand.show_material(item)
+        below = [("", "Nothing")] + [(m.id, m.name) for m in may_lie_over(document, item.id)]
+        self.form.set_choices("layer_over", below)
         self.form.set_choices("emission_group", groups)
         self.form.show_model(item)
         self.form.show_idle({title for title, leads in LEADS.items() if not any(has(item, name) for name in leads)})
