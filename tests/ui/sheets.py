@@ -10,8 +10,15 @@ from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.wiring import Wiring
 
 
-def material_sheet(session: Session, browse: Callable[[], str]) -> MaterialSheet:
+def material_sheet(
+    session: Session, browse: Callable[[], str], ask_metal: Callable[[], tuple | None] = lambda: None
+) -> MaterialSheet:
     """Return the sheet of a material; nobody is asked for sets of pictures, and nothing is kept on the shelf."""
     return MaterialSheet(
-        session, browse, SwatchRoom(), Wiring(session, list, str, Path.cwd), PatternShelf(session, None, None)
+        session,
+        browse,
+        ask_metal,
+        SwatchRoom(),
+        Wiring(session, list, str, Path.cwd),
+        PatternShelf(session, None, None),
     )

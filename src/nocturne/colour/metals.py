@@ -150,10 +150,10 @@ def doubt(n: tuple[float, float, float], k: tuple[float, float, float]) -> str:
     exchanged, near = _far(k, n), _far(n, k)
     if near[0] < _UNLIKE:
         return ""
+    if max(k) < 0.3 and max(n) < 2.6:
+        return "With so little k this is no metal but a clear substance: use IOR and transmission for it."
     if exchanged[0] < _LIKE:
         return f"No known metal is like this. With n and k exchanged it is like {exchanged[1].name.lower()}."
-    if max(k) < 0.3:
-        return "With so little k this is no metal but a clear substance: use IOR and transmission for it."
     return f"No known metal is like this; the nearest is {near[1].name.lower()}."
 
 

@@ -29,7 +29,13 @@ class Model(BaseModel):
 
 # What each part of a colour or a vector may be where its field does not say: reflectances and tints are shares; places
 # and sizes stay far from where single precision ends.
-_OF_PARTS = {"colour": (0.0, 1.0), "vector": (-1e6, 1e6), "lengths": (-1e8, 1e8), "angles": (-1e6, 1e6)}
+_OF_PARTS = {
+    "colour": (0.0, 1.0),
+    "vector": (-1e6, 1e6),
+    "channels": (-1e6, 1e6),
+    "lengths": (-1e8, 1e8),
+    "angles": (-1e6, 1e6),
+}
 
 
 @cache
@@ -71,7 +77,7 @@ class Description:
 
 _WITHOUT_LIMITS = (
     *("colour", "vector", "lengths", "angles", "text", "file", "choice", "switch", "curve", "hidden"),
-    *("profile", "openings", "stops", "lines", "face", "metal"),
+    *("channels", "profile", "openings", "stops", "lines", "face", "metal"),
 )
 
 
@@ -91,8 +97,9 @@ def described(
 ) -> Any:
     """Return a pydantic field with a description for editors.
 
-    kind: number, whole, colour, vector, lengths, angles, switch, choice, curve (over stops), share curve (from 0 to 1),
-    text, lines (of text), face (to letter with), file, hidden.
+    kind: number, whole, colour, vector, channels (red, green, blue), lengths, angles, switch, choice, curve (over
+    stops), share curve (from 0 to 1), text, lines (of text), face (to letter with), metal (of the measured ones), file,
+    hidden.
     holds: of a field that names a file, what is in it: "model", "picture" or "table".
     """
     extra = {"kind": kind, "unit": unit, "soft_high": soft_high, "log": log, "choices": list(choices), "holds": holds}

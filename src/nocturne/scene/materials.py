@@ -19,7 +19,7 @@ _OF_NO_PLACE = {
     *("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"),
     *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
     *("relief_depth", "relief_pixels", "rounding_mm", "rounding_angle_deg"),
-    "layer_thickness_mm",
+    *("layer_thickness_mm", "metal_wavelengths_nm"),
 }
 
 
@@ -28,10 +28,10 @@ class Material(Model):
 
     id: str
     name: str = described("Material", "Name", kind="text")
-    base_weight: float = described(1.0, "Base weight", "Darkens the base: 0 is black.", low=0, high=1)
     base_color: Colour = described(
         (0.6, 0.6, 0.6), "Base colour", "Colour of the surface, or of the metal face on.", kind="colour"
     )
+    base_weight: float = described(1.0, "Base weight", "Darkens the base: 0 is black.", low=0, high=1)
     base_diffuse_roughness: float = described(
         0.0,
         "Chalkiness",
@@ -81,22 +81,22 @@ class Material(Model):
             ("colour", "Face and edge colour"),
             ("plain", "One colour"),
             ("table", "Measured metal"),
-            ("nk", "n and k at 3 wavelengths"),
-            ("spectrum", "n and k from a table"),
+            ("nk", "n and k, typed"),
+            ("spectrum", "n and k, from a file"),
         ),
     )
     metal_name: str = described("gold", "Metal", "As it was measured; see the line below.", kind="metal")
     metal_n: Colour = described(
-        (0.2, 0.9, 1.1), "n", "Real index at the three wavelengths.", kind="vector", low=0, high=100
+        (0.2, 0.9, 1.1), "n", "Real index at the three wavelengths.", kind="channels", low=0, high=100
     )
     metal_k: Colour = described(
-        (3.9, 2.5, 2.2), "k", "Extinction at the three wavelengths.", kind="vector", low=0, high=100
+        (3.9, 2.5, 2.2), "k", "Extinction at the three wavelengths.", kind="channels", low=0, high=100
     )
     metal_wavelengths_nm: Colour = described(
         (630.0, 532.0, 465.0),
         "At",
         "Wavelengths of the three n and k, red first, in nm or um. Those as they stand are the working space's own.",
-        kind="lengths",
+        kind="channels",
         unit="nm",
     )
     metal_spectrum: tuple[Vector, ...] = ()  # wavelength in nm, n, k
@@ -148,7 +148,7 @@ class Material(Model):
         (1.0, 0.5, 0.25),
         "Radius by colour",
         "Shares of the radius for red, green and blue.",
-        kind="vector",
+        kind="channels",
         low=0,
         high=1,
     )
@@ -370,7 +370,7 @@ class Material(Model):
 
 def _driven() -> dict[str, int]:
     """Return the parameters that steps can drive, by name: how many numbers each is."""
-    widths = {"number": 1, "colour": 3, "vector": 3}
+    widths = {"number": 1, "colour": 3, "channels": 3}
     kinds = {name: info.json_schema_extra for name, info in Material.model_fields.items()}
     numbers = {name: widths[e["kind"]] for name, e in kinds.items() if isinstance(e, dict) and e["kind"] in widths}
     surface = {name: width for name, width in numbers.items() if name not in _OF_NO_PLACE}

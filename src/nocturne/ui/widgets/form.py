@@ -124,8 +124,8 @@ class Form(QWidget):
             field.changed.connect(lambda change: self.changed.emit(name, change))
             self.editors[name] = field
             return field
-        if about.kind in ("vector", "lengths", "angles"):
-            axes = "xyz"[: len(about.default)]
+        if about.kind in ("vector", "channels", "lengths", "angles"):
+            axes = "rgb" if about.kind == "channels" else "xyz"[: len(about.default)]
             field = VectorField(
                 f"{about.label}" + (f" ({about.unit})" if about.unit and about.unit != "×" else ""),
                 axes=axes,
