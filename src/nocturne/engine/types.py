@@ -35,7 +35,9 @@ SCENE = (
     Field("tris", "u4", (None, 3), "vertex indices, relative to the mesh's first vertex"),
     Field("near", "i8", (None, near.TARGET), "things whose distance is asked"),
     Field("parts", "i4", (None,), "which connected part of its mesh each triangle is of, if that is asked"),
-    Field("round_i", "i4", (None, 2), "where the hard edges near each triangle begin, and how many; one: none"),
+    Field(
+        "round_i", "i4", (None, rounded.NEAR), "where the hard edges near each triangle begin, and how many; one: none"
+    ),
     Field("round_f", "f4", (None, rounded.ROW), "hard edges, as one side of them is rounded"),
     Field("more", "f4", (None, more.ROW), "what vertices of some meshes carry besides"),
     Field("rest", "f4", (None, 3), "where vertices of some meshes were before relief moved them"),

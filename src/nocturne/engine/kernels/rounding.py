@@ -46,11 +46,11 @@ def round_edges(S, W, I, radius, most_cosine):
     """
     mesh = i4(I[Scratch.MESH])
     t = T.mesh_i(S)[mesh, Mesh.FIRST_TRIANGLE] + i4(I[Scratch.PRIM])
-    count = T.round_i(S)[t, 1]
+    count = T.round_i(S)[t, Rounded.COUNT]
     if count == 0:
         return
     inst = i4(I[Scratch.INST])
-    first = T.round_i(S)[t, 0]
+    first = T.round_i(S)[t, Rounded.FIRST]
     X = T.inst_xf(S)
     E = T.round_f(S)
     p = load(W, Scratch.P)

@@ -8,4 +8,5 @@ ROW = Row(
     Part("NORMAL_START", 3, "of the other face, unit"),
     Part("NORMAL_END", 3, "of the other face, unit"),
 )
-globals().update(constants(ROW))
+NEAR = Row(Part("FIRST", 1, "row of the edges near a triangle"), Part("COUNT", 1, "how many there are"))
+globals().update(constants(ROW, NEAR))

@@ -116,6 +116,9 @@ def without_effect(item: Material) -> set[str]:
             idle |= {"base_color", "base_weight"}
         if item.metal_from != "colour":
             idle.add("specular_color")
+    driven = {step.parameter for step in item.steps if step.on}
+    if item.transmission_weight >= 1 and item.base_metalness <= 0 and not driven & {"transmission_weight"}:
+        idle |= {"base_color", "base_weight", "base_diffuse_roughness"} - driven
     if max(item.transmission_scatter) <= 0:
         idle.add("transmission_scatter_anisotropy")
     if item.geometry_thin_walled:
