@@ -179,3 +179,40 @@ def test_albedo_tables_meet_an_integration_of_another_kind(roughness, mu):
     safe = np.where(mi > 1e-6, mi, 1.0)
     value = np.where((mi > 1e-6) & (across > 0), d / (1 + masking(mu) + masking(safe)) / (4 * mu) * 4 * across, 0)
     assert albedo.albedo(mu, roughness, None)[0] == pytest.approx(float((value * weight).sum()), abs=1.5e-3)
+
+
+def any_material(rng: np.random.Generator) -> Material:
+    """Return a material with anything in any parameter of its surface, each part often left out or whole."""
+    values = {}
+    for name, info in Material.model_fields.items():
+        about = info.json_schema_extra
+        if not name.startswith(
+            ("base", "specular", "coat", "fuzz", "thin_film", "transmission_w", "transmission_c", "subs")
+        ):
+            continue
+        if about["kind"] in ("colour", "channels"):
+            values[name] = tuple(rng.random(3).tolist())
+        elif about["kind"] == "number":
+            low, high = about["low"], about["soft_high"] or about["high"]
+            ends = (low, float(info.default), min(high, 1.0) if low == 0 else high)
+            values[name] = float(rng.choice(ends) if rng.random() < 0.6 else rng.uniform(low, high))
+    thin = bool(rng.random() < 0.3)
+    return Material(
+        id="m", geometry_thin_walled=thin, metal_from=str(rng.choice(["colour", "plain", "table"])), **values
+    )
+
+
+def test_no_material_gives_back_more_than_it_gets(engine):
+    rng = np.random.default_rng(11)
+    for _ in range(40):
+        material = any_material(rng)
+        hit = Hit(material, inside=bool(rng.random() < 0.2))
+        if rng.random() < 0.3:
+            hit.bend(float(rng.uniform(-0.6, 0.6)))
+        for angle in (5, 60, 85):
+            turn, c = rng.uniform(0, 2 * np.pi), math.cos(math.radians(angle))
+            flat = math.sqrt(1 - c * c)
+            found = hit.see_along((flat * math.cos(turn), flat * math.sin(turn), c)).albedo(512)
+            assert np.isfinite(found).all(), material
+            assert -1e-3 < found.min(), material
+            assert found.max() < 1.02, material
