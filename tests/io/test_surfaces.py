@@ -110,6 +110,16 @@ def test_glb_tells_what_it_has_not(tmp_path):
 
 
 @pytest.mark.parametrize("suffix", [".glb", ".usda"])
+def test_layers_and_rounding_are_told(tmp_path, suffix):
+    top = Material(id="t", name="Top", layer_over="below", rounding_mm=1.0)
+    _new, out, _back = sent(tmp_path, suffix, top, Material(id="below", name="Below"))
+    assert {words for words in out if "Top" in words} == {
+        "“Top”: what it lies over, where it does not cover it",
+        "“Top”: the rounding of its edges",
+    }
+
+
+@pytest.mark.parametrize("suffix", [".glb", ".usda"])
 def test_measured_metals_go_out_by_their_colours(tmp_path, suffix):
     gold = Material(id="g", name="Gold", base_metalness=1, metal_from="table", metal_name="gold")
     (new,), out, _back = sent(tmp_path, suffix, gold)

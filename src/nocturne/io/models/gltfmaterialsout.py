@@ -268,6 +268,8 @@ def _without_equal(m: Material) -> list[str]:
         "the tail of its highlight": is_metal and m.specular_tail > 0,
         "the brushing and the tail of its coat": has_coat and (m.coat_roughness_anisotropy > 0 or m.coat_tail > 0),
         "the part of its coat that lies smooth": has_coat and m.coat_levelling > 0,
+        "what it lies over, where it does not cover it": bool(m.layer_over),
+        "the rounding of its edges": m.rounding_mm > 0,
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
     }
     return [words for words, is_there in told.items() if is_there]

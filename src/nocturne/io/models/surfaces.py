@@ -191,6 +191,8 @@ def without_openpbr(material: Material) -> list[str]:
         "how its coat's brushing is turned": m.coat_weight > 0
         and m.coat_roughness_anisotropy > 0
         and m.coat_rotation_deg != 0,
+        "what it lies over, where it does not cover it": bool(m.layer_over),
+        "the rounding of its edges": m.rounding_mm > 0,
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
     }
     return [words for words, is_there in told.items() if is_there]
