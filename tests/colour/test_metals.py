@@ -50,6 +50,8 @@ def test_channels_weigh_light_of_all_wavelengths_as_white():
 def test_three_pairs_reflect_what_the_spectrum_does(key):
     metal = metals.metals()[key]
     n, k = (np.array(v) for v in metals.of_channels(metal.wavelength_nm, metal.n, metal.k))
+    assert metal.channel_n == pytest.approx(n, rel=1e-3), "what is shipped is what is made"
+    assert metal.channel_k == pytest.approx(k, rel=1e-3)
     # At the two angles that are fitted, and at those between.
     for cosine, off in ((1.0, 2e-3), (metals.EDGE, 4e-3), (0.7, 0.012), (0.4, 0.02)):
         exact = metals.colour_at(cosine, metal.wavelength_nm, metal.n, metal.k)
@@ -61,6 +63,8 @@ TABLES = {
     "um": "0.40 1.47 1.95\n0.55 0.42 2.4\n0.70 0.13 4.1\n".replace(" ", ","),
     "tabs and points": "# gold\n400\t1.47\t1.95\n550\t0.42\t2.4\n700\t0.13\t4.1\n",
     "two tables": "wl,n\n0.4,1.47\n0.55,0.42\n0.7,0.13\nwl,k\n0.4,1.95\n0.55,2.4\n0.7,4.1\n",
+    "decimal commas": "400;1,47;1,95\n550;0,42;2,4\n700;0,13;4,1\n",
+    "spaces": "nm n k\n400  1.47 1.95\n550  0.42 2.4\n700  0.13 4.1\n",
     "falling": "700;0.13;4.1\n550;0.42;2.4\n400;1.47;1.95\n",
 }
 

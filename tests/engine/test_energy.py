@@ -76,16 +76,14 @@ LAYERS = {
 @pytest.mark.parametrize("base", BASES)
 def test_every_pair_of_lobes_returns_all_light(engine, base, layer):
     # A table of brushed facets is coarse where they are seen at a grazing angle along their stretch.
-    # Chalk is brightest where it is seldom sampled.
-    most = (
-        0.014
-        if base == "chalk" or LAYERS[layer].keys() & {"specular_roughness_anisotropy", "coat_roughness_anisotropy"}
-        else 0.008
-    )
+    is_brushed = LAYERS[layer].keys() & {"specular_roughness_anisotropy", "coat_roughness_anisotropy"}
+    most = 0.014 if is_brushed else 0.008
     for roughness in (0.0, 0.1, 0.45, 1.0):
         hit = Hit(Material(id="m", specular_roughness=roughness, **BASES[base], **LAYERS[layer]))
         for angle in ANGLES:
-            found = hit.see(math.cos(math.radians(angle))).albedo(1024)
+            # Chalk at grazing angles is brightest where it is seldom sampled.
+            n = 8192 if base == "chalk" and angle >= 75 else 1024
+            found = hit.see(math.cos(math.radians(angle))).albedo(n)
             assert found == pytest.approx([1] * 3, abs=most), (roughness, angle)
 
 

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 
 from nocturne.engine import rounding
+from nocturne.engine.prepare import Preparer
+from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh
@@ -77,26 +79,48 @@ def test_a_thin_plate_is_not_rounded_by_its_other_side(engine):
     assert found == pytest.approx(expected(0.15), abs=0.03)
 
 
+def test_a_set_of_which_nothing_can_be_rounded_is_rendered_all_the_same(engine):
+    # Kernels look a triangle up for any material that rounds: the table is whole though no mesh is in it.
+    moved = replace(box(), rest=box().vertices)
+    metal = Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=150)
+    assert seen_normals(moved, metal)[..., 2].min() == pytest.approx(1, abs=1e-3)
+    drawn = type("Drawn", (), {"meshes": [moved], "inst_i": np.zeros((0, 6), np.int32)})
+    made = rounding.Rounding().tables([moved], rounding.wanted_by(drawn, (metal,)))
+    assert made["round_i"].shape == (12, 2)
+
+
+def test_a_moved_thing_makes_no_edges_anew(engine):
+    metal = Material(id="m", rounding_mm=150)
+    document, assets = sets.many([(box(), metal, {})], sets.white_dome())
+    preparer = Preparer()
+    first = preparer.prepare(document, assets)
+    moved = edit.alter(document, "things", "thing-0", place=(1.0, 0.0, 0.0), size=(1.05, 1.05, 1.05))
+    assert preparer.prepare(moved, assets).arrays["round_f"] is first.arrays["round_f"]
+
+
 def test_every_edge_within_reach_is_listed_and_no_others():
     mesh, reach = forms.faceted(forms.gear(0.5, 12, 0.1)), 0.03
     made = rounding.rounds(mesh, reach=reach, angle_deg=30)
     p = mesh.vertices[mesh.triangles].astype(float)
     rng = np.random.default_rng(3)
-    table = made.rows
+    ends, triangles, normals, patch = rounding._edges(mesh, math.cos(math.radians(30)))
+    cosine = (normals[:, 0] * normals[:, 1]).sum(2).mean(1)
+    far = reach * np.minimum(np.sqrt((1 - cosine) / (1 + cosine)), rounding.MOST_TANGENT)
+    u = np.sort(rng.random((800, 2)), axis=1)
+    u[:300, 0] = 0  # much of what is near lies near the border
+    u[300:600, 1] = 1
+    wrong = 0
     for triangle in rng.integers(0, len(p), 40):
         begin, count = made.first[triangle]
-        own = table[begin : begin + count]
-        u = np.sort(rng.random((200, 2)), axis=1)
+        listed = {tuple(np.round(row[:6], 6)) for row in made.rows[begin : begin + count]}
         places = p[triangle, 0] * u[:, :1] + p[triangle, 1] * (u[:, 1:] - u[:, :1]) + p[triangle, 2] * (1 - u[:, 1:])
-        for row in own:
-            a, b = row[:3].astype(float), row[3:6].astype(float)
+        for (a, b), pair, most in zip(ends, triangles, far):
+            if patch[triangle] not in patch[pair]:
+                continue  # it bounds another face
             s = np.clip(((places - a) @ (b - a)) / max((b - a) @ (b - a), 1e-12), 0, 1)
             near = np.linalg.norm(places - a - s[:, None] * (b - a), axis=1).min()
-            assert near < reach * rounding.MOST_TANGENT + 0.2 * np.sqrt(np.ptp(p[triangle], axis=0).max())
-    # Each triangle that has a hard edge of its own finds it.
-    ends, triangles, _, _ = rounding._edges(mesh, math.cos(math.radians(30)))
-    for (a, b), pair in zip(ends[:60], triangles[:60]):
-        for triangle in pair:
-            begin, count = made.first[triangle]
-            rows = table[begin : begin + count]
-            assert any(np.allclose(row[:3], a, atol=1e-6) and np.allclose(row[3:6], b, atol=1e-6) for row in rows)
+            is_listed = tuple(np.round(np.concatenate([a, b]).astype(np.float32), 6)) in listed
+            if abs(near - most) > 0.1 * reach:
+                wrong += is_listed != (near < most)
+    assert wrong == 0
+    assert len(made.rows) > 500

@@ -8,7 +8,6 @@ import pytest
 from nocturne.io.models import glb, read, usdout
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.io.models.surfaces import OPENPBR
-from nocturne.scene.assets import Assets
 from nocturne.scene.bringing import Wanted, brought
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
@@ -149,6 +148,43 @@ def test_a_leaf_with_alpha_keeps_its_outline(tmp_path):
     assert taken[..., 0] == pytest.approx(np.tri(8), abs=1e-6)
 
 
+@pytest.mark.parametrize("levelling", [0.0, 1.0])
+@pytest.mark.parametrize("suffix", [".glb", ".usda"])
+def test_a_coat_keeps_whether_it_follows_the_normal_map(tmp_path, suffix, levelling):
+    from nocturne.io import picture
+
+    picture.write(tmp_path / "n.png", np.full((4, 4, 3), 0.5))
+    step = Picture(parameter="geometry_normal", path="n.png", space="data")
+    values = {"coat_weight": 1.0, "coat_ior": 1.5, "coat_darkening": 0.0, "coat_levelling": levelling}
+    (new,), out, back = sent(tmp_path, suffix, Material(id="c", name="Coated", steps=(step,), **values))
+    assert (out, back) == ((), ())
+    assert new.coat_levelling == levelling
+    half = Material(id="h", name="Half", steps=(step,), **{**values, "coat_levelling": 0.4})
+    _new, out, _back = sent(tmp_path, suffix, half)
+    assert out == ("“Half”: how far its coat lies smooth",)
+
+
+def test_lengths_of_a_material_are_in_the_stages_unit(tmp_path):
+    from pxr import Usd, UsdGeom
+
+    milk = Material(
+        id="m",
+        name="Milk",
+        transmission_weight=1,
+        transmission_depth=0.2,
+        subsurface_weight=1,
+        subsurface_radius_mm=4,
+    )
+    (metres,), _out, _back = sent(tmp_path, ".usda", milk)
+    stage = Usd.Stage.Open(str(tmp_path / "set.usda"))
+    UsdGeom.SetStageMetersPerUnit(stage, 0.01)
+    stage.GetRootLayer().Save()
+    (centimetres,) = read.read(tmp_path / "set.usda").materials
+    for name in ("transmission_depth", "subsurface_radius_mm"):
+        assert getattr(metres, name) == pytest.approx(getattr(milk, name))
+        assert getattr(centimetres, name) == pytest.approx(getattr(milk, name) / 100)
+
+
 def test_a_mask_cuts_at_its_value(tmp_path):
     from tests.io.test_models import TRIANGLE, gltf
 
@@ -181,9 +217,3 @@ def test_a_mask_cuts_at_its_value(tmp_path):
     assert (levels.kind, levels.inhigh) == ("range", 0.25)
     assert screen.is_emitter
     assert (screen.base_color, screen.specular_weight) == ((0.0, 0.0, 0.0), 0.0)
-
-
-def test_an_empty_set_of_assets_is_enough(tmp_path):
-    plain = Material(id="p", name="Plain")
-    document = Document(materials=(plain,))
-    assert glb.write(tmp_path / "p.glb", Outgoing.of(document, Assets(), tmp_path)) == ()

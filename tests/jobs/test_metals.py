@@ -107,7 +107,6 @@ def test_enamel_is_chipped_off_copper(qtbot, window):
     wait_for_picture(qtbot, window)
     # Copper may not lie over what lies over it.
     session.choose("materials", "copper")
-    fold(sheet, "Layer") if sheet.form.rows["layer_over"].isHidden() else None
     assert [editor.itemText(i) for i in range(editor.count())] == ["Nothing"]
     session.edit(edit.remove, "materials", "copper", label="Remove")
     assert material(window).layer_over == ""

@@ -49,3 +49,11 @@ def test_a_glowing_material_is_exposed_to_be_seen():
     matt = document_of(Material(id="m"), {})[0]
     assert glow.view.white_luminance > 20 * matt.view.white_luminance
     assert document_of(Material(id="m", emission_luminance=1e9), {})[0].view.shutter_s == 1e-6
+
+
+def test_a_layer_is_shown_over_what_it_lies_over(engine):
+    below = Material(id="b", base_color=(0.9, 0.02, 0.02))
+    top = Material(id="t", base_color=(0.02, 0.02, 0.9), layer_over="b", layer_cover=0.0)
+    bare, layered = (swatch(top, {}, below=b, stand="ball", size_m=0.1, pixels=32, samples=8) for b in ((), (below,)))
+    assert bare[14:20, 14:20, 2].mean() > 2 * bare[14:20, 14:20, 0].mean()
+    assert layered[14:20, 14:20, 0].mean() > 2 * layered[14:20, 14:20, 2].mean()

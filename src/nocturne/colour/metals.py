@@ -1,8 +1,7 @@
 """Measured metals: their refractive indices over the visible range, and what those come to in the working space."""
 
-import csv
-import io
 import math
+import re
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -23,7 +22,8 @@ _UNLIKE, _LIKE = 0.55, 0.35  # of shipped metals, all but one are nearer than th
 class Metal:
     """A metal or alloy as it was measured.
 
-    wavelength_nm, n, k: (m,) float arrays, read-only; source: who measured it, and where that is published.
+    wavelength_nm, n, k: (m,) float arrays, read-only; source: who measured it, and where that is published. channel_n,
+    channel_k: what `of_channels` makes of them.
     """
 
     key: str
@@ -33,6 +33,8 @@ class Metal:
     wavelength_nm: np.ndarray
     n: np.ndarray
     k: np.ndarray
+    channel_n: tuple[float, float, float]
+    channel_k: tuple[float, float, float]
 
 
 @cache
@@ -44,8 +46,9 @@ def metals() -> dict[str, Metal]:
     with np.load(TABLE) as file:
         wave, nk = file["wavelength_nm"].astype(float), file["nk"].astype(float)
         words = [file[name].tolist() for name in ("key", "name", "formula", "source")]
+        fitted = [[tuple(v) for v in pair] for pair in file["channel_nk"].astype(float).tolist()]
     wave.flags.writeable = nk.flags.writeable = False
-    found = [Metal(*about, wave, both[0], both[1]) for *about, both in zip(*words, nk)]
+    found = [Metal(*about, wave, *both, *pair) for *about, both, pair in zip(*words, nk, fitted)]
     return {metal.key: metal for metal in sorted(found, key=lambda metal: metal.name)}
 
 
@@ -91,7 +94,8 @@ def read_csv(text: str) -> tuple[tuple[float, float, float], ...]:
     """Return (wavelength in nm, n, k) rows of a table of three columns.
 
     Wavelengths in micrometres are known by being below 30. Lines without three numbers, such as headings, are left out.
-    A file of two tables below each other, n first and then k, each under a heading, is read as well.
+    Columns are parted by semicolons or tabs, by commas, or by spaces; where not by commas, a comma is a decimal one. A
+    file of two tables below each other, n first and then k, each under a heading, is read as well.
 
     Raises
     ------
@@ -99,8 +103,8 @@ def read_csv(text: str) -> tuple[tuple[float, float, float], ...]:
         With a sentence that says what is wrong.
     """
     blocks: list[list[list[float]]] = [[]]
-    for row in csv.reader(io.StringIO(text.replace("\t", ",").replace(";", ","))):
-        numbers = _numbers(row)
+    for line in text.splitlines():
+        numbers = _numbers(line)
         if len(numbers) >= 2:
             blocks[-1].append(numbers)
         elif blocks[-1]:
@@ -118,15 +122,16 @@ def read_csv(text: str) -> tuple[tuple[float, float, float], ...]:
     return _checked(table)
 
 
-def _numbers(row: list[str]) -> list[float]:
-    found = []
-    for cell in row:
-        try:
-            found.append(float(cell))
-        except ValueError:
-            if cell.strip():
-                return []
-    return found
+def _numbers(line: str) -> list[float]:
+    """Return the numbers of a line, none if anything else stands in it."""
+    if ";" in line or "\t" in line:
+        cells = re.split(r"[;\t]", line.replace(",", "."))
+    else:
+        cells = line.split(",") if "," in line else line.split()
+    try:
+        return [float(cell) for cell in cells if cell.strip()]
+    except ValueError:
+        return []
 
 
 def _checked(table: np.ndarray) -> tuple[tuple[float, float, float], ...]:
@@ -157,13 +162,16 @@ def doubt(n: tuple[float, float, float], k: tuple[float, float, float]) -> str:
     return f"No known metal is like this; the nearest is {near[1].name.lower()}."
 
 
+@cache
+def _at_channels() -> np.ndarray:
+    """Return (m, 2, 3) n and k of the shipped metals at the channels' wavelengths."""
+    known = metals().values()
+    return np.array([[np.interp(CHANNELS_NM, m.wavelength_nm, v) for v in (m.n, m.k)] for m in known])
+
+
 def _far(n: tuple, k: tuple) -> tuple[float, Metal]:
     """Return how far the nearest metal is, about 1 where it cannot be that, and which it is."""
-    best = (math.inf, next(iter(metals().values())))
-    for metal in metals().values():
-        off = 0.0
-        for at, a, b in zip(CHANNELS_NM, n, k):
-            own_n, own_k = np.interp(at, metal.wavelength_nm, metal.n), np.interp(at, metal.wavelength_nm, metal.k)
-            off += abs(a - own_n) / (1.0 + own_n) + abs(b - own_k) / (1.0 + own_k)
-        best = min(best, (off / 3, metal), key=lambda pair: pair[0])
-    return best
+    own = _at_channels()
+    off = (np.abs(np.array([n, k]) - own) / (1 + own)).sum(axis=(1, 2)) / 3
+    nearest = int(np.argmin(off))
+    return float(off[nearest]), list(metals().values())[nearest]

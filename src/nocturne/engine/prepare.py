@@ -22,7 +22,7 @@ from nocturne.engine.nearness import Nearness, asked_things
 from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program
 from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
-from nocturne.engine.rounding import Rounding
+from nocturne.engine.rounding import Rounding, wanted_by
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -244,10 +244,11 @@ class Preparer:
             (*drawn.meshes, str(asks_parts)),
             lambda: pack_meshes(drawn.meshes, with_parts=asks_parts),
         )
+        rounded = wanted_by(drawn, materials)
         rounds = self._keep(
             "rounds",
-            (drawn, tuple((m.id, m.rounding_mm, m.rounding_angle_deg) for m in materials)),
-            lambda: self._rounding.tables(drawn, materials),
+            (*(drawn.meshes if rounded else ()), rounded),
+            lambda: self._rounding.tables(drawn.meshes, rounded),
         )
         lights = self._keep(
             "lights",

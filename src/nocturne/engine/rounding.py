@@ -133,6 +133,7 @@ def _near(
     starts = np.searchsorted(side_patch[by_patch], np.arange(patch.max() + 2))
     for triangle in np.flatnonzero(is_large):
         edges = by_patch[starts[patch[triangle]] : starts[patch[triangle] + 1]]
+        edges = edges[_distance(np.broadcast_to(p[triangle], (len(edges), 3, 3)), ends[edges]) <= reach[edges]]
         found_t.append(np.full(len(edges), triangle))
         found_e.append(edges)
     triangle, edge = np.concatenate(found_t), np.concatenate(found_e)
@@ -171,16 +172,15 @@ class Rounding:
     def __init__(self) -> None:
         self._kept: weakref.WeakKeyDictionary[Mesh, tuple[tuple[float, float], Rounds]] = weakref.WeakKeyDictionary()
 
-    def tables(self, drawn: Drawn, materials: tuple[Material, ...]) -> dict[str, np.ndarray]:
-        """Return the tables of all meshes together; materials: in the order of the instances' numbers."""
-        wanted = _wanted(drawn, materials)
-        if not any(reach > 0 for reach, _ in wanted):
+    def tables(self, meshes: list[Mesh], wanted: tuple[tuple[float, float], ...]) -> dict[str, np.ndarray]:
+        """Return the tables of all meshes together, as `wanted` tells."""
+        if not wanted:
             return {
-                "round_i": np.zeros((1, 2), np.int32),
-                "round_f": np.zeros((1, layout.ROW.width), np.float32),
+                "round_i": layout.NEAR.filled(np.int32)[None],
+                "round_f": layout.ROW.filled(np.float32)[None],
             }
         firsts, rows, n = [], [np.zeros((1, layout.ROW.width), np.float32)], 1
-        for mesh, want in zip(drawn.meshes, wanted):
+        for mesh, want in zip(meshes, wanted):
             made = self._made(mesh, want)
             firsts.append(made.first + np.array([n, 0], np.int32))
             rows.append(made.rows)
@@ -195,12 +195,19 @@ class Rounding:
         return kept[1]
 
 
-def _wanted(drawn: Drawn, materials: tuple[Material, ...]) -> list[tuple[float, float]]:
-    """Return the largest reach in its own units, and the least angle, that each mesh is rounded by; reach 0: not."""
+def wanted_by(drawn: Drawn, materials: tuple[Material, ...]) -> tuple[tuple[float, float], ...]:
+    """Return the reach in its own units, and the least angle, that each mesh is rounded by; reach 0: not at all.
+
+    materials: in the order of the instances' numbers. Nothing is wanted only where no material rounds: kernels look a
+    triangle up for any that does. The reach is up to a half more than what is asked, so that it stays while a thing or
+    a radius is drawn larger; how far an edge really rounds is decided at the hit.
+    """
+    if not any(m.rounding_mm > 0 for m in materials):
+        return ()
     reach, angle = np.zeros(len(drawn.meshes)), np.full(len(drawn.meshes), 180.0)
     radius = np.array([m.rounding_mm / 1000 for m in materials])
     limit = np.array([m.rounding_angle_deg for m in materials])
-    if radius.max() > 0 and len(drawn.inst_i):
+    if len(drawn.inst_i):
         worn, mesh = drawn.inst_i[:, inst.MATERIAL], drawn.inst_i[:, inst.MESH]
         size = np.cbrt(np.abs(np.linalg.det(drawn.inst_xf.reshape(-1, 3, 4)[:, :, :3].astype(float))))
         is_rounded = radius[worn] > 0
@@ -208,4 +215,6 @@ def _wanted(drawn: Drawn, materials: tuple[Material, ...]) -> list[tuple[float, 
         np.minimum.at(angle, mesh[is_rounded], limit[worn][is_rounded])
     moved = np.array([mesh.rest is not None for mesh in drawn.meshes], bool)
     reach[moved] = 0
-    return list(zip(reach.tolist(), angle.tolist()))
+    there = reach > 0
+    reach[there] = 2.0 ** (np.ceil(2 * np.log2(reach[there])) / 2)
+    return tuple(zip(reach.tolist(), angle.tolist()))

@@ -351,12 +351,6 @@ class Material(Model):
         return self.geometry_opacity < 1 or self._drives("geometry_opacity")
 
     @property
-    def may_scatter_below(self) -> bool:
-        """Return True if light may wander below it and come out elsewhere."""
-        is_there = self.subsurface_weight > 0 or self._drives("subsurface_weight")
-        return is_there and not self.geometry_thin_walled
-
-    @property
     def is_clear(self) -> bool:
         """Return True if light may go straight through it; how much is decided where it meets it."""
         passes = self.may_transmit and (self.geometry_thin_walled or self.light_passes)

@@ -13,7 +13,8 @@ BY_INDEX = ("table", "nk", "spectrum")
 def indices(material: Material) -> tuple[tuple, tuple]:
     """Return n and k of a material's metal in red, green and blue; the typed ones where there are no others."""
     if material.metal_from == "table" and material.metal_name in metals.metals():
-        return _of_table(material.metal_name)
+        metal = metals.metals()[material.metal_name]
+        return metal.channel_n, metal.channel_k
     if material.metal_from == "spectrum" and len(material.metal_spectrum) >= 2:
         return _of_spectrum(material.metal_spectrum)
     return typed(material)
@@ -38,12 +39,6 @@ def spectrum(material: Material) -> tuple[np.ndarray, np.ndarray, np.ndarray] | 
     if material.metal_from == "spectrum" and len(material.metal_spectrum) >= 2:
         return tuple(np.array(material.metal_spectrum).T)
     return None
-
-
-@lru_cache(64)
-def _of_table(key: str) -> tuple[tuple, tuple]:
-    metal = metals.metals()[key]
-    return metals.of_channels(metal.wavelength_nm, metal.n, metal.k)
 
 
 @lru_cache(64)

@@ -16,6 +16,7 @@ def swatch(
     material: Material,
     images: dict,
     *,
+    below: tuple[Material, ...] = (),
     stand: str,
     size_m: float,
     pixels: int = 80,
@@ -26,11 +27,13 @@ def swatch(
 ) -> np.ndarray | None:
     """Return (h, w, 4) uint8 RGBX of a material on a stand, denoised; None if `stop` was set before it was done.
 
-    images: loaded pictures that the material refers to, by (path, space). size_m: of the stand, metres.
-    courtesy: as in `render`.
+    images: loaded pictures that the material refers to, by (path, space). below: what it lies over.
+    size_m: of the stand, metres. courtesy: as in `render`.
     """
     stop = stop or Stop()
-    document, assets = document_of(material, images, stand=stand, size_m=size_m, pixels=pixels, samples=samples)
+    document, assets = document_of(
+        material, images, below=below, stand=stand, size_m=size_m, pixels=pixels, samples=samples
+    )
     request = RenderRequest(document, assets, pixels, pixels, denoise="fast")
     done = run(render_request(request, stop=stop, threads=threads, courtesy=courtesy))
     if done.ended == "stopped":

@@ -53,9 +53,19 @@ def _sized(mesh: Mesh, size: float) -> Mesh:
 
 
 def document_of(
-    material: Material, images: dict, *, stand: str = "ball", size_m: float = 0.1, pixels: int = 80, samples: int = 20
+    material: Material,
+    images: dict,
+    *,
+    below: tuple[Material, ...] = (),
+    stand: str = "ball",
+    size_m: float = 0.1,
+    pixels: int = 80,
+    samples: int = 20,
 ) -> tuple[Document, Assets]:
-    """Return a document of one material on a stand, and its files; `images` are those the material refers to."""
+    """Return a document of one material on a stand, and its files; `images` are those the material refers to.
+
+    below: the materials that it lies over.
+    """
     s = size_m
     meshes = {
         "stand": _sized(_shape(stand), s),
@@ -112,10 +122,10 @@ def document_of(
     quality = Quality(
         id="q", name="Swatch", samples=samples, least_samples=4, clamp=8, regularise=0.2, diffuse_bounces=3
     )
-    shown = material.model_copy(update={"id": material.id, "emission_group": ""})
+    shown = tuple(m.model_copy(update={"emission_group": ""}) for m in (material, *below))
     document = Document(
         things=things,
-        materials=(shown, *(m for m in (paper, dark))),
+        materials=(*shown, paper, dark),
         lights=lights,
         groups=("light",),
         views=(view,),

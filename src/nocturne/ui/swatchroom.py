@@ -5,6 +5,8 @@ from PySide6.QtGui import QImage
 
 from nocturne.engine.render import Stop
 from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import every
 from nocturne.ui.darkroom.prints import to_image
@@ -31,7 +33,7 @@ class SwatchRoom(QObject):
             self._take,
             self._do,
             fail=self.failed.emit,
-            trouble=lambda task: f"The swatch of “{task[1][0].name}” could not be made",
+            trouble=lambda task: f"The swatch of “{task[1][0][0].name}” could not be made",
             courtesy=6,
             interrupt=lambda: self._stop.set(),
         )
@@ -44,16 +46,17 @@ class SwatchRoom(QObject):
         """Show materials on another stand."""
         self.stand, self.size_m = stand, size_m
 
-    def _key(self, material: Material, assets: Assets) -> tuple:
-        pictures = tuple(id(assets.images.get(step.picture)) for step in every(material.steps))
-        return material, pictures, self.stand, self.size_m
+    def _key(self, layers: tuple[Material, ...], assets: Assets) -> tuple:
+        pictures = tuple(id(assets.images.get(step.picture)) for m in layers for step in every(m.steps))
+        return layers, pictures, self.stand, self.size_m
 
-    def image(self, material: Material, assets: Assets) -> QImage | None:
+    def image(self, material: Material, document: Document, assets: Assets) -> QImage | None:
         """Return the newest swatch of a material, None if there is none yet; one is made if it is not up to date."""
-        key = self._key(material, assets)
+        layers = chain(by_id(document.materials), material.id) if material.layer_over else (material,)
+        key = self._key(layers, assets)
         kept = self._kept.get(material.id)
         if kept is None or kept[0] != key:
-            needs = {step.picture for step in every(material.steps)}
+            needs = {step.picture for m in layers for step in every(m.steps)}
             images = {key: assets.images[key] for key in needs if key in assets.images}
             with self._worker.changed:
                 self._wanted[material.id] = (key, images)
@@ -80,9 +83,17 @@ class SwatchRoom(QObject):
         from nocturne.swatch.render import swatch
 
         name, key, images = task
-        material, _, stand, size_m = key
+        (material, *below), _, stand, size_m = key
         try:
-            pixels = swatch(material, images, stand=stand, size_m=size_m, stop=self._stop, courtesy=COURTESY)
+            pixels = swatch(
+                material,
+                images,
+                below=tuple(below),
+                stand=stand,
+                size_m=size_m,
+                stop=self._stop,
+                courtesy=COURTESY,
+            )
         finally:
             self._doing = ""
         if pixels is not None:

@@ -119,7 +119,12 @@ class _Reader:
             rough = _number(about, "clearcoatRoughnessFactor", 0.0)
             self.number("coat_roughness", rough, about, "clearcoatRoughnessTexture", "green")
             self.values["coat_ior"], self.values["coat_darkening"] = 1.5, 0.0  # the extension's coat is that thin
-            if "clearcoatNormalTexture" in about:
+            own, base = (
+                _dict(x).get("index") for x in (about.get("clearcoatNormalTexture"), self.about.get("normalTexture"))
+            )
+            # Without a normal map of its own a coat lies smooth over the base's.
+            self.values["coat_levelling"] = 0.0 if own is not None and own == base else 1.0
+            if own not in (None, base):
                 self.notes.lose(f"“{self.name}”: the normal map of its coat")
 
     def _brushed(self, about: dict, metal: dict) -> None:

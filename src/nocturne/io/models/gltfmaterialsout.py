@@ -168,6 +168,8 @@ class MaterialWriter:
         if step.parameter == "geometry_normal" and step.amount != 1:
             named["scale"] = step.amount
         home[key] = named
+        if step.parameter == "geometry_normal" and material.coat_weight > 0 and material.coat_levelling < 0.5:
+            extensions["KHR_materials_clearcoat"]["clearcoatNormalTexture"] = dict(named)
         self._neutral(material, step, home, extensions)
 
     def _neutral(self, material: Material, step: Picture, home: dict, extensions: dict[str, dict]) -> None:
@@ -267,7 +269,7 @@ def _without_equal(m: Material) -> list[str]:
         "the murk inside": m.is_medium and m.transmission_depth > 0 and max(m.transmission_scatter) > 0,
         "the tail of its highlight": is_metal and m.specular_tail > 0,
         "the brushing and the tail of its coat": has_coat and (m.coat_roughness_anisotropy > 0 or m.coat_tail > 0),
-        "the part of its coat that lies smooth": has_coat and m.coat_levelling > 0,
+        "how far its coat lies smooth": has_coat and 0 < m.coat_levelling < 1,
         "what it lies over, where it does not cover it": bool(m.layer_over),
         "the rounding of its edges": m.rounding_mm > 0,
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),

@@ -8,6 +8,7 @@ OpenPBR Surface 1.1; Standard Surface 1.0.1 (MaterialX 1.39); UsdPreviewSurface 
 from typing import NamedTuple
 
 from nocturne.scene import metals
+from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
 
 
@@ -115,6 +116,9 @@ PREVIEW = {
 }
 
 
+LENGTHS = ("subsurface_radius_mm", "transmission_depth")  # which are in the scene's unit
+
+
 def settled(values: dict, kind: str) -> dict:
     """Return the parameters of a surface whose inputs were read one by one, with what they mean together.
 
@@ -146,8 +150,6 @@ def settled(values: dict, kind: str) -> dict:
 
 def held(values: dict) -> dict:
     """Return values brought within the limits of a material's fields."""
-    from nocturne.scene.fields import within
-
     out = {}
     for name, value in values.items():
         if name not in Material.model_fields:
@@ -187,6 +189,7 @@ def without_openpbr(material: Material) -> list[str]:
         and m.metal_from in metals.BY_INDEX,
         "the tail of its highlight": m.base_metalness > 0 and m.specular_tail > 0,
         "the tail of its coat's highlight": m.coat_weight > 0 and m.coat_tail > 0,
+        "how far its coat lies smooth": m.coat_weight > 0 and 0 < m.coat_levelling < 1,
         "how its brushing is turned": m.specular_roughness_anisotropy > 0 and m.specular_rotation_deg != 0,
         "how its coat's brushing is turned": m.coat_weight > 0
         and m.coat_roughness_anisotropy > 0

@@ -87,6 +87,7 @@ class _Stage:
 
     def __init__(self, path: Path, stage: Any, geom: Any, usd: Any) -> None:
         self.path, self.stage, self.geom, self.usd = path, stage, geom, usd
+        self._unit_m = float(geom.GetStageMetersPerUnit(stage)) or 1.0
         self.notes = Notes()
         self.time = usd.TimeCode.EarliestTime()
         self.meshes: dict[str, Mesh] = {}
@@ -120,7 +121,7 @@ class _Stage:
             tuple(self.materials.values()),
             tuple(self.lights),
             tuple(self.views),
-            unit_m=float(geom.GetStageMetersPerUnit(self.stage)) or 1.0,
+            unit_m=self._unit_m,
             up=str(geom.GetStageUpAxis(self.stage)).lower().replace("x", "z"),
             is_told=self.stage.HasAuthoredMetadata("metersPerUnit"),
         )
@@ -434,7 +435,7 @@ class _Stage:
         if key not in self.materials:
             name = self._material_names.free(self._name(prim))
             id = f"material-{len(self.materials)}"
-            self.materials[key] = material_of(bound, self.time, id, name, self._asset, self.notes)
+            self.materials[key] = material_of(bound, self.time, id, name, self._asset, self.notes, unit_m=self._unit_m)
         return self.materials[key].id
 
     def _asset(self, asset: Any) -> str:

@@ -15,6 +15,7 @@ import numpy as np
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
 from nocturne.io.models.surfaces import (
+    LENGTHS,
     OPENPBR,
     OPENPBR_DEFAULTS,
     PREVIEW,
@@ -36,9 +37,11 @@ _SURFACES = {
 }
 
 
-def material_of(bound: Any, time: Any, id: str, name: str, asset: Callable[[Any], str], notes: Notes) -> Material:
-    """Return a material of what is bound; what it has and Nocturne has not is noted."""
-    reader = _Reader(time, name, asset, notes)
+def material_of(
+    bound: Any, time: Any, id: str, name: str, asset: Callable[[Any], str], notes: Notes, *, unit_m: float
+) -> Material:
+    """Return a material of what is bound; what it has and Nocturne has not is noted. unit_m: of the stage's lengths."""
+    reader = _Reader(time, name, asset, notes, unit_m)
     for context in ("mtlx", ""):
         shader = bound.ComputeSurfaceSource(context)[0]
         if shader and shader.GetIdAttr().Get() in _SURFACES:
@@ -71,7 +74,8 @@ def reads_display_colour(bound: Any) -> bool:
 class _Reader:
     """Reads one material."""
 
-    def __init__(self, time: Any, name: str, asset: Callable[[Any], str], notes: Notes) -> None:
+    def __init__(self, time: Any, name: str, asset: Callable[[Any], str], notes: Notes, unit_m: float) -> None:
+        self.unit_m = unit_m
         self.time, self.name, self._asset, self.notes = time, name, asset, notes
         self.values: dict[str, Any] = {}
         self.steps: list[Step] = []
@@ -89,6 +93,13 @@ class _Reader:
                 self.notes.lose(f"“{self.name}”: {field.GetBaseName()}")
         if kind == "preview":
             self._preview(shader)
+        elif any(step.parameter == "geometry_normal" for step in self.steps):
+            # A coat whose own normal is left out lies smooth over the base's.
+            names = ("geometry_normal", "geometry_coat_normal") if kind == "openpbr" else ("normal", "coat_normal")
+            base, own = (self._source(shader.GetInput(name)) for name in names)
+            self.values["coat_levelling"] = 0.0 if own and own == base else 1.0
+            if own and own != base:
+                self.notes.lose(f"“{self.name}”: the normal map of its coat")
         return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind)))
 
     def _preview(self, shader: Any) -> None:
@@ -109,7 +120,15 @@ class _Reader:
 
     def _counts(self, field: Any) -> bool:
         """Return True if an input that has no equal says something: it is driven, or is a number other than 0."""
-        if field.GetBaseName() in ("opacity", "useSpecularWorkflow", "opacityThreshold", "opacityMode"):
+        told = (
+            "opacity",
+            "useSpecularWorkflow",
+            "opacityThreshold",
+            "opacityMode",
+            "geometry_coat_normal",
+            "coat_normal",
+        )
+        if field.GetBaseName() in told:
             return False
         value = self._constant(field)
         if field.HasConnectedSource() or isinstance(value, tuple):
@@ -132,6 +151,11 @@ class _Reader:
         except (TypeError, ValueError):
             return None
         return out if all(map(math.isfinite, out)) else None
+
+    def _source(self, field: Any) -> str:
+        """Return where what drives an input is, empty if nothing does."""
+        sources = field.GetConnectedSources()[0] if field and field.HasConnectedSource() else []
+        return str(sources[0].source.GetPrim().GetPath()) if sources else ""
 
     def _word(self, field: Any) -> str:
         return str(field.Get(self.time) or "") if field else ""
@@ -156,7 +180,7 @@ class _Reader:
         elif isinstance(value, tuple):
             value = float(np.mean(value[:3]))
         elif about.kind == "number":
-            value = float(value) * about.scale
+            value = float(value) * about.scale * (self.unit_m if parameter in LENGTHS else 1.0)
         self.values[parameter] = value
 
     def _driven(self, shader: Any, output: str, parameter: str) -> None:

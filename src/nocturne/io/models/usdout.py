@@ -360,7 +360,13 @@ class _Writer:
             kind = types.Normal3f if is_normal else types.Color3f if output == "rgb" else types.Float
             preview.CreateInput(name, kind).ConnectToSource(texture.ConnectableAPI(), output)
         kind = types.Float3 if is_normal else types.Color3f if output == "rgb" else types.Float
-        whole.CreateInput(step.parameter, kind).ConnectToSource(texture.ConnectableAPI(), output)
+        names = (
+            (step.parameter, "geometry_coat_normal")
+            if is_normal and material.coat_levelling < 0.5
+            else (step.parameter,)
+        )
+        for name in names:
+            whole.CreateInput(name, kind).ConnectToSource(texture.ConnectableAPI(), output)
 
     def _copy(self, path: str) -> str | None:
         """Copy a picture beside the layer and return how the layer names it."""

@@ -250,7 +250,7 @@ class MaterialList(ListPanel):
     def icon_of(self, item, document):
         """Return the material's swatch; its colour as a dot until there is one."""
         # Swatches take processor time from the picture, so they are only made for those who look at the list.
-        image = self.swatches.image(item, self.session.assets) if self.isVisible() else None
+        image = self.swatches.image(item, self.session.document, self.session.assets) if self.isVisible() else None
         made_of = (image,) if image is not None else (item, self.session.assets)
         known, made = self._icons.get(item.id, ((), None))
         if len(known) != len(made_of) or any(a is not b for a, b in zip(known, made_of)):

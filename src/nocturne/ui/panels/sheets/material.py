@@ -180,7 +180,7 @@ class SwatchStand(QWidget):
         """Show a material's newest swatch, and ask for one if it is old."""
         self.material = material
         self.swatches.hurry(material.id)
-        image = self.swatches.image(material, self.session.assets)
+        image = self.swatches.image(material, self.session.document, self.session.assets)
         if image is not None:
             self._on_made(material.id, image)
         else:
