@@ -23,7 +23,7 @@ def normal_reflectance(a: float, b: float) -> float:
     return ((a - b) / (a + b)) ** 2
 
 
-def through(parts, *, samples: int = 512) -> np.ndarray:
+def through(parts, *, samples: int = 512, overlaps: bool = True) -> np.ndarray:
     """Return the RGB seen looking straight down through slabs at a lamp below; nothing lights them from above."""
     lamp = make_light(
         id="l",
@@ -37,7 +37,7 @@ def through(parts, *, samples: int = 512) -> np.ndarray:
         colour_from="colour",
         colour=(1, 1, 1),
     )
-    document, assets = sets.many(parts, lamp, camera=FACING, quality=sets.deep(samples))
+    document, assets = sets.many(parts, lamp, camera=FACING, quality=sets.deep(samples, overlaps=overlaps))
     return sets.middle(sets.picture(document, assets), 3)
 
 
@@ -100,6 +100,17 @@ def test_precedence_says_which_medium_exists(engine, glass, liquid, border):
     single = (1 - normal_reflectance(1, 1.3)) * (1 - normal_reflectance(1.3, 1.9)) * (1 - normal_reflectance(1.9, 1))
     assert (seen > 100 * single * direct * 0.993).all()
     assert (seen < 100 * interfaces * direct * 1.007).all()
+
+
+def test_without_the_order_every_wall_is_against_air(engine):
+    glass = Material(id="g", specular_ior=1.9, precedence=2, **CLEAR)
+    liquid = Material(id="w", specular_ior=1.3, precedence=1, **CLEAR)
+    a, place_a = slab(0, 1)
+    b, place_b = slab(0.5, 2)
+    seen = through([(a, glass, place_a), (b, liquid, place_b)], samples=1024, overlaps=False)
+    # Two walls of each, and light that goes to and fro between any of them.
+    assert seen == pytest.approx(100 * stack_transmittance([1, 1.3, 1, 1.9, 1]), rel=0.03)
+    assert seen[0] < 100 * stack_transmittance([1, 1.3, 1.9, 1]) * 0.97
 
 
 def test_the_boundary_of_the_lower_one_inside_the_higher_has_no_event(engine):

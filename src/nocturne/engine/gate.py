@@ -63,6 +63,7 @@ def material_row(material: Material) -> np.ndarray:
         EMISSION_COLOR=np.maximum(m.emission_color, 0),
         LUMINANCE=m.emission_luminance,
         EMISSION=np.maximum(m.emission_color, 0) * np.float64(m.emission_luminance) * m.geometry_opacity,
+        LOOKS=2.0**m.emission_look_stops,
         N=n,
         K=k,
         HAS_NK=m.metal_from in metals.BY_INDEX,
@@ -148,6 +149,7 @@ def settings_rows(quality: Quality, white: float, **counts: int) -> tuple[np.nda
         REFLECTION=quality.reflections,
         TRANSMISSION=quality.transmissions,
         TOTAL=quality.bounces,
+        OVERLAPS=quality.overlaps,
         **counts,
     )
 

@@ -29,6 +29,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.fields import within
+from nocturne.scene.glowing import settled
 from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
@@ -210,6 +211,7 @@ class Preparer:
         sampling: int,
     ) -> Prepared:
         width, height = size
+        as_given, document = document, settled(document, assets)
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
         pictures, lists = _pictures(materials, assets), _lists(materials, assets)
@@ -308,7 +310,7 @@ class Preparer:
             arrays,
             table,
             (stage, clear_stage),
-            document,
+            as_given,
             view,
             quality,
             width,

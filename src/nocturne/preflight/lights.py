@@ -8,6 +8,7 @@ from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.faces import materials_of
+from nocturne.scene.glowing import settled_materials
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.lights.light import SUN_NIT
 
@@ -53,12 +54,12 @@ def odd_powers(document: Document, assets: Assets, folder: Path) -> Iterator[Fin
                 "there is. If the picture is too dark, open the camera instead."
             )
             yield Finding("odd powers", words, "lights", light.id, (usual,))
-    for material in document.materials:
+    for material in settled_materials(document, assets):
         if material.is_emitter and material.emission_luminance > SUN_NIT:
             words = f"“{material.name}” glows brighter than the sun's disc."
             mend = Mend(
                 "Make it 5,000 nit, as a neon tube",
-                lambda d, i=material.id: edit.alter(d, "materials", i, emission_luminance=5000.0),
+                lambda d, i=material.id: edit.alter(d, "materials", i, emission_luminance=5000.0, emission_unit="nit"),
             )
             yield Finding("odd powers", words, "materials", material.id, (mend,))
 

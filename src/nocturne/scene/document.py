@@ -218,6 +218,7 @@ def render_key(document: Document) -> tuple:
         quality.bounces,
         quality.clamp,
         quality.regularise,
+        *(() if quality.overlaps else ("every wall",)),
     )
     # Names decide nothing that is rendered.
     rendered = (parts.unnamed(getattr(document, part), part) for part in RENDERED)

@@ -341,9 +341,15 @@ def desk_to_lights(document: Document) -> Document:
         g = gain.get(material.emission_group or "light")
         if material.is_emitter and g is not None and not np.allclose(g, 1):
             top = float(g.max())
-            values = {"emission_luminance": material.emission_luminance * top}
+            name = "emission_luminance" if material.emission_unit == "nit" else "emission_power"
+            values = {name: getattr(material, name) * top}
             if top > 0 and np.ptp(g) > 1e-9:
-                values["emission_color"] = tuple(float(c * v / top) for c, v in zip(material.emission_color, g))
+                base = np.array(material.glow_color)
+                rgb = base * g / top
+                values |= {"emission_color": tuple(float(v) for v in rgb), "emission_color_from": "colour"}
+                if name == "emission_power":
+                    # A power holds whatever the colour is, so what the tint takes is taken from it.
+                    values[name] *= float(luminance(rgb)) / max(float(luminance(base)), 1e-12)
             materials.append(changed(material, **values))
         else:
             materials.append(material)

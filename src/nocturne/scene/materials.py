@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import field_validator, model_validator
 
+from nocturne.colour.blackbody import blackbody
 from nocturne.scene.fields import Colour, Model, Vector, described
 from nocturne.scene.patterns import AnyStep, Step
 
@@ -18,6 +19,7 @@ GLOWING = ("emission_color", "emission_luminance", "geometry_opacity")
 _OF_NO_PLACE = {
     *("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"),
     *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
+    *("emission_efficacy", "emission_kelvin", "emission_look_stops"),
     *("relief_depth", "relief_pixels", "rounding_mm", "rounding_angle_deg"),
     *("layer_thickness_mm", "metal_wavelengths_nm"),
 }
@@ -229,6 +231,31 @@ class Material(Model):
     rounding_angle_deg: float = described(
         30.0, "Edges above", "Edges whose faces turn by less stay as they are.", unit="°", low=1, high=179
     )
+    emission_unit: Literal["nit", "lm", "W"] = described(
+        "nit",
+        "Glow given in",
+        "Nits of its surface, or lumens or watts of each thing that wears it, whatever its size.",
+        kind="choice",
+        choices=(("nit", "nits"), ("lm", "lumens"), ("W", "watts")),
+    )
+    emission_power: float = described(
+        0.0,
+        "Power",
+        "What each thing that wears it gives. 800 lm: a bright household bulb. A metre of neon tube: 30 W.",
+        kind="power",
+        low=0,
+        high=1e9,
+        log=True,
+    )
+    emission_efficacy: float = described(
+        60.0,
+        "Efficacy",
+        "Lumens for each watt: incandescent 15, neon 20 to 60, LED 100.",
+        unit="lm/W",
+        low=0.1,
+        high=683,
+        log=True,
+    )
     emission_luminance: float = described(
         0.0,
         "Emission",
@@ -238,6 +265,32 @@ class Material(Model):
         high=1e9,
         soft_high=20000,
         log=True,
+    )
+    emission_color_from: Literal["colour", "kelvin"] = described(
+        "colour",
+        "Glow colour from",
+        "Any colour, or a temperature.",
+        kind="choice",
+        choices=(("colour", "Colour"), ("kelvin", "Kelvin")),
+    )
+    emission_kelvin: float = described(
+        3000.0,
+        "Glow temperature",
+        "Embers 1,200 K; candle 1,900 K; bulb 2,800 K; daylight tube 6,500 K.",
+        unit="K",
+        low=800,
+        high=40000,
+        soft_high=12000,
+    )
+    emission_look_stops: float = described(
+        0.0,
+        "Looks brighter by",
+        "How much brighter the camera sees it than the light that it gives, straight on and in mirrors and clear "
+        "glass. Below 0 it looks darker: a tube that lights the room and does not burn out.",
+        unit="stop",
+        low=-12,
+        high=12,
+        soft_high=4,
     )
     emission_color: Colour = described(
         (1.0, 1.0, 1.0), "Emission colour", "Colour of the glow.", kind="colour", high=100
@@ -334,8 +387,17 @@ class Material(Model):
     def is_emitter(self) -> bool:
         """Return True if the material gives light."""
         driven = {step.parameter for step in self.steps if step.on}
-        is_bright = self.emission_luminance > 0 or "emission_luminance" in driven
-        return is_bright and (max(self.emission_color) > 0 or "emission_color" in driven)
+        given = self.emission_luminance if self.emission_unit == "nit" else self.emission_power
+        is_bright = given > 0 or "emission_luminance" in driven
+        has_colour = self.emission_color_from == "kelvin" or max(self.emission_color) > 0
+        return is_bright and (has_colour or "emission_color" in driven)
+
+    @property
+    def glow_color(self) -> Colour:
+        """Return the working-space colour of its glow: of a temperature with luminance 1, else as it is given."""
+        if self.emission_color_from == "kelvin":
+            return tuple(float(v) for v in blackbody(self.emission_kelvin))
+        return self.emission_color
 
     def _drives(self, parameter: str) -> bool:
         return any(step.parameter == parameter and step.on and step.amount > 0 for step in self.steps)

@@ -41,6 +41,13 @@ class Quality(Model):
         low=0,
         high=1e6,
     )
+    overlaps: bool = described(
+        True,
+        "Overlaps by order",
+        "Where closed glass and liquid overlap, their order says which one exists. Off: every wall bends light as if "
+        "air were on its other side, to compare.",
+        kind="switch",
+    )
     regularise: float = described(
         0.0,
         "Soften caustics",

@@ -8,6 +8,7 @@ from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
+from nocturne.scene.glowing import brightest, settled_materials
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
@@ -107,7 +108,6 @@ def document_of(
         make_light(id="dome", kind="dome", unit="nit", power=26.0, kelvin=6500),
     )
     lights = tuple(light.model_copy(update={"id": f"swatch-{light.id}", "group": "light"}) for light in lights)
-    glows = material.is_emitter
     view = View(
         id="v",
         eye=(0.0, -3.4 * s, 1.35 * s),
@@ -117,7 +117,7 @@ def document_of(
         height=pixels,
         iso=100,
         f_number=2.8,
-        shutter_s=1 / 4 if not glows else max(min(1 / 4, 150 / max(material.emission_luminance, 1.0)), 1e-6),
+        shutter_s=1 / 4,
     )
     quality = Quality(
         id="q", name="Swatch", samples=samples, least_samples=4, clamp=8, regularise=0.2, diffuse_bounces=3
@@ -133,4 +133,9 @@ def document_of(
         qualities=(quality,),
         active_quality="q",
     )
-    return document, Assets(meshes, images)
+    assets = Assets(meshes, images)
+    looks = brightest(settled_materials(document, assets)) * 2.0**material.emission_look_stops
+    if looks > 0:
+        seen = view.model_copy(update={"shutter_s": max(min(1 / 4, 150 / max(looks, 1.0)), 1e-6)})
+        document = document.model_copy(update={"views": (seen,)})
+    return document, assets

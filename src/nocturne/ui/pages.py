@@ -42,6 +42,7 @@ class Tools:
     patterns: PatternShelf
     ask_points: Callable[[], tuple | None]
     ask_metal: Callable[[], tuple | None]
+    show_order: Callable[[], None]
     find_openings: Callable[[], None]
 
 
@@ -112,7 +113,9 @@ def _qualities(tools: Tools) -> QWidget:
 
 def _material_sheet(tools: Tools) -> MaterialSheet:
     wiring = Wiring(tools.session, tools.ask_pictures, tools.relative, tools.folder)
-    return MaterialSheet(tools.session, tools.ask_picture, tools.ask_metal, tools.swatches, wiring, tools.patterns)
+    return MaterialSheet(
+        tools.session, tools.ask_picture, tools.ask_metal, tools.show_order, tools.swatches, wiring, tools.patterns
+    )
 
 
 PAGES = (

@@ -5,7 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
+from shiboken6 import isValid
 
+from nocturne.engine.overlaps import Found, overlaps
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.jobs import Update
@@ -35,6 +37,7 @@ from nocturne.ui.panels.bringing import BringSheet
 from nocturne.ui.panels.contact import ContactSheet
 from nocturne.ui.panels.desk import LightDesk
 from nocturne.ui.panels.export import ExportSheet
+from nocturne.ui.panels.mediacard import MediaCard
 from nocturne.ui.panels.pieces import PieceStrip
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
@@ -58,8 +61,10 @@ from nocturne.ui.thumbroom import ThumbRoom
 from nocturne.ui.view.picture import PictureView
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
+OVERLAPS = "Look at glass and liquid"
 # Jobs that need no line of their own.
 _QUIET = (
+    OVERLAPS,
     "Autosave",
     "Clear up",
     "Read fonts",
@@ -214,6 +219,7 @@ class Window(QMainWindow):
             patterns=self.patterns,
             ask_points=self.projects.ask_points,
             ask_metal=self.projects.ask_metal,
+            show_order=self.show_order,
             find_openings=self.portals.find,
         )
         self.lists = {page.stage: page.list(tools) for page in PAGES}
@@ -590,6 +596,21 @@ class Window(QMainWindow):
     def show_array(self) -> None:
         """Ask how many copies of the choice are wanted, and how far apart."""
         ArrayCard(self, self.choice.array, self.projects.ask_points).open()
+
+    def show_order(self) -> None:
+        """Show the order of overlapping glass and liquid."""
+        card = MediaCard(self, self.session)
+
+        def look() -> None:
+            self.runner.submit(OVERLAPS, overlaps(self.session.document, self.session.assets), card_found)
+
+        def card_found(found: Found) -> None:
+            if isValid(card):
+                card.show_found(found)
+
+        card.look_wanted.connect(look)
+        card.open()
+        look()
 
     def bring_when_open(self, models: list[Path]) -> None:
         """Show models to be brought in, once the project that is being opened is there."""

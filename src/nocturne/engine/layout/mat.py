@@ -58,6 +58,7 @@ FLOATS = Row(
     Part("SIGMA_S", 3, "scattering inside, 1/m"),
     Part("SCATTER_G", 1, "transmission_scatter_anisotropy"),
     Part("DISPERSION", 1, "transmission_dispersion_scale over the Abbe number"),
+    Part("LOOKS", 1, "by how much brighter the camera sees what it emits"),
     multiple=16,
 )
 WHOLE = Row(

@@ -15,6 +15,7 @@ WHOLE = Row(
     Part("N_MATERIALS", 1, "materials"),
     Part("N_TREE_NODES", 1, "nodes of the light tree, 0: none"),
     Part("N_INFINITE", 1, "lights at infinity"),
+    Part("OVERLAPS", 1, "1: of overlapping media one exists; 0: each wall is against air"),
     Part("HAS_CLEAR", 1, "1 if there are thin sheets that let light through"),
 )
 MODE_MIS, MODE_LIGHT, MODE_MATERIAL = range(3)

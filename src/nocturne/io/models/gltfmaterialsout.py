@@ -271,6 +271,7 @@ def _without_equal(m: Material) -> list[str]:
         "the brushing and the tail of its coat": has_coat and (m.coat_roughness_anisotropy > 0 or m.coat_tail > 0),
         "how far its coat lies smooth": has_coat and 0 < m.coat_levelling < 1,
         "what it lies over, where it does not cover it": bool(m.layer_over),
+        "how much brighter it looks than it gives light": m.is_emitter and m.emission_look_stops != 0,
         "the rounding of its edges": m.rounding_mm > 0,
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
     }

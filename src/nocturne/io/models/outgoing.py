@@ -13,6 +13,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View
 from nocturne.scene.document import Document
 from nocturne.scene.files import split
+from nocturne.scene.glowing import settled_materials
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
 from nocturne.scene.parts import local
@@ -84,7 +85,8 @@ class Outgoing:
             )
         views = tuple(view for view in document.views if view.projection != "panorama")
         lost += [f"“{view.name}”: a panorama" for view in document.views if view not in views]
-        return cls(tuple(items), document.materials, document.lights, views, folder, document, tuple(lost))
+        materials = settled_materials(document, assets)
+        return cls(tuple(items), materials, document.lights, views, folder, document, tuple(lost))
 
     def home_of(self, light: Light) -> tuple[str, Light]:
         """Return the group that a light can be in without being sized by it, or "", and the light as it is there."""

@@ -195,6 +195,7 @@ def without_openpbr(material: Material) -> list[str]:
         and m.coat_roughness_anisotropy > 0
         and m.coat_rotation_deg != 0,
         "what it lies over, where it does not cover it": bool(m.layer_over),
+        "how much brighter it looks than it gives light": m.is_emitter and m.emission_look_stops != 0,
         "the rounding of its edges": m.rounding_mm > 0,
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
     }

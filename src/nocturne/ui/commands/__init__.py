@@ -256,6 +256,14 @@ THINGS = (
     ),
     Command("things.measures", "Measures of the choice and the set…", "Things", lambda w: w.show_measures(), "Shift+D"),
     Command(
+        "things.media-order",
+        "Order of glass and liquid…",
+        "Things",
+        lambda w: w.show_order(),
+        "Shift+L",
+        help="Which of overlapping glasses and liquids exists, and what light meets at their walls",
+    ),
+    Command(
         "things.array",
         "Array of the choice…",
         "Things",

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 
 from nocturne.colour.metals import metals
 from nocturne.scene.fields import Description, Model, descriptions
+from nocturne.ui.widgets.choice import Choice
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor, ShareCurveEditor
 from nocturne.ui.widgets.face import FaceChoice
@@ -27,14 +28,6 @@ _DRAWN = {
     "lines": LinesEditor,
 }
 _NUMBERS = ("number", "whole", "percent", "shutter", "fnumber", "power")
-
-
-class _Choice(QComboBox):
-    """A drop-down that a wheel does not change by accident."""
-
-    def wheelEvent(self, event) -> None:
-        """Leave the wheel to the sheet."""
-        event.ignore()
 
 
 def _no_brighter(colour: tuple, high: float) -> tuple:
@@ -164,10 +157,7 @@ class Form(QWidget):
             face.committed.connect(lambda v, m: self.committed.emit(name, v, m))
             return face
         if about.kind in ("choice", "unit", "group", "material", "thing", "metal"):
-            choice = _Choice()
-            choice.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-            choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            choice.setMinimumContentsLength(8)
+            choice = Choice()
             choices = ((m.key, m.name) for m in metals().values()) if about.kind == "metal" else about.choices
             for value, label in choices:
                 choice.addItem(label, value)

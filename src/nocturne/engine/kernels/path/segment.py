@@ -170,6 +170,8 @@ def find_glow(S, W, I, wp, m):
         if i4(I[Scratch.LIGHT]) >= 0 and (f4(W[P + Path.DENSITY]) >= ZERO or f4(W[P + Path.THROUGH]) > ZERO):
             look_at_lamp(S, W, I, wp)
             w = found_weight(W, T.settings_i(S)[Settings.MODE], f4(W[Scratch.LAMP + Lamp.DENSITY]))
+        if I[P + Path.SCATTERED] == u4(0):
+            w *= f4(W[M + Mat.LOOKS])
         c = scaled(multiplied(load(W, P + Path.BETA), e), w)
         add_found(S, W, I, T.mat_i(S)[m, Mat.GROUP], Pass.EMISSION, c)
     note_first(W, I)
@@ -218,15 +220,16 @@ def cross_boundary(S, W, I, m, is_medium):
 
     Then the ray goes straight on, and the list of media knows.
     """
-    medium = i4(I[P + Path.MEDIUM])
+    overlaps = T.settings_i(S)[Settings.OVERLAPS] != 0
+    medium = i4(I[P + Path.MEDIUM]) if overlaps else i4(-1)
     I[Scratch.PARTS] = u4(0)
     if is_medium and (f4(W[M + Mat.DISPERSION]) > ZERO or disperses(S, medium)):
         choose_wave(S, W, I)
     ior = dispersed(W, I, f4(W[M + Mat.IOR]), f4(W[M + Mat.DISPERSION]))
     if is_medium and I[Scratch.INSIDE] != u4(0):
         at = entry_of(I, m)
-        beyond = existing(S, I, at)
-        if at >= 0 and (medium != m or beyond == m):
+        beyond = existing(S, I, at) if overlaps else i4(-1)
+        if overlaps and at >= 0 and (medium != m or beyond == m):
             leave(I, m)
             return False
         W[Scratch.OUTSIDE] = ior

@@ -14,8 +14,9 @@ from PySide6.QtWidgets import (
 )
 
 from nocturne.colour import metals as measured
+from nocturne.colour.clears import clears
 from nocturne.engine.relief import Moved
-from nocturne.scene import metals
+from nocturne.scene import glowing, mediaorder, metals
 from nocturne.scene.document import Document
 from nocturne.scene.faces import wearing
 from nocturne.scene.layering import may_lie_over
@@ -28,6 +29,7 @@ from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
 from nocturne.ui.widgets.reflectance import Reflectance
+from nocturne.ui.widgets.substance import SubstanceChoice
 from nocturne.ui.widgets.words import soft
 from nocturne.ui.wiring import Wiring
 
@@ -46,7 +48,7 @@ SECTIONS = {
         *("transmission_weight", "transmission_color", "transmission_depth"),
         *("transmission_scatter", "transmission_scatter_anisotropy"),
         *("transmission_dispersion_scale", "transmission_dispersion_abbe_number"),
-        *("light_passes", "precedence"),
+        "light_passes",
     ),
     "Below the surface": (
         *("subsurface_weight", "subsurface_color", "subsurface_radius_mm", "subsurface_radius_scale"),
@@ -62,7 +64,10 @@ SECTIONS = {
         *("geometry_thin_walled", "geometry_opacity", "rounding_mm", "rounding_angle_deg"),
         *("relief_depth", "relief_style", "relief_middle", "relief_pixels"),
     ),
-    "Glow": ("emission_luminance", "emission_color", "emission_group"),
+    "Glow": (
+        *("emission_luminance", "emission_power", "emission_unit", "emission_efficacy"),
+        *("emission_color_from", "emission_kelvin", "emission_color", "emission_look_stops", "emission_group"),
+    ),
     "Layer": ("layer_over", "layer_cover", "layer_thickness_mm"),
 }
 METAL = ("metal_name", "metal_n", "metal_k", "metal_wavelengths_nm")
@@ -74,7 +79,6 @@ LEADS = {
     "Coat": ("coat_weight",),
     "Fuzz": ("fuzz_weight",),
     "Thin film": ("thin_film_weight",),
-    "Glow": ("emission_luminance",),
     "Layer": ("layer_over",),
 }
 
@@ -105,10 +109,10 @@ def without_effect(item: Material) -> set[str]:
         ("rounding_mm", ("rounding_angle_deg",)),
         ("layer_over", ("layer_cover", "layer_thickness_mm")),
         ("thin_film_weight", SECTIONS["Thin film"][1:]),
-        ("emission_luminance", ("emission_color", "emission_group")),
     ):
         if lead in idle or not has(item, lead):
             idle.update(others)
+    idle |= _without_effect_of_glow(item)
     idle |= {name for name in METAL if name not in OF_METAL.get(item.metal_from, ())}
     if item.base_metalness >= 1:
         idle |= {"base_diffuse_roughness", "specular_ior"}
@@ -122,7 +126,7 @@ def without_effect(item: Material) -> set[str]:
     if max(item.transmission_scatter) <= 0:
         idle.add("transmission_scatter_anisotropy")
     if item.geometry_thin_walled:
-        idle |= {"transmission_depth", "light_passes", "precedence", "transmission_scatter"}
+        idle |= {"transmission_depth", "light_passes", "transmission_scatter"}
         idle |= {"transmission_scatter_anisotropy", "transmission_dispersion_scale"}
         idle |= {"transmission_dispersion_abbe_number", "subsurface_radius_mm", "subsurface_radius_scale"}
     if not has(item, "transmission_weight") and not has(item, "subsurface_weight"):
@@ -133,6 +137,19 @@ def without_effect(item: Material) -> set[str]:
         idle |= {"relief_middle", "relief_pixels"}
     if not any(step.parameter in ("geometry_height", "geometry_normal") for step in item.steps):
         idle.add("coat_levelling")
+    return idle
+
+
+def _without_effect_of_glow(item: Material) -> set[str]:
+    is_power = item.emission_unit != "nit"
+    idle = {"emission_luminance"} if is_power else {"emission_power"}
+    if item.emission_unit != "W":
+        idle.add("emission_efficacy")
+    idle.add("emission_color" if item.emission_color_from == "kelvin" else "emission_kelvin")
+    if not item.is_emitter:
+        idle |= {"emission_look_stops", "emission_group", "emission_color_from", "emission_kelvin", "emission_efficacy"}
+    if not item.is_emitter and max(item.emission_color) > 0:
+        idle.add("emission_color")
     return idle
 
 
@@ -201,6 +218,7 @@ class MaterialSheet(Sheet):
         session: Session,
         browse: Callable[[], str],
         ask_metal: Callable[[], tuple | None],
+        show_order: Callable[[], None],
         swatches: SwatchRoom,
         wiring: Wiring,
         shelf: PatternShelf,
@@ -220,18 +238,92 @@ class MaterialSheet(Sheet):
         self.column.insertWidget(1, self.stand)
         self.wiring = wiring
         self._ask_metal = ask_metal
-        self.reflectance = Reflectance()
-        self.read_metal = QPushButton("Read a table…")
-        self.read_metal.setToolTip("Three columns: wavelength in nm or um, n, k; as CSV or plain text")
-        self.read_metal.clicked.connect(self._read_metal)
-        at = self.form.layout().indexOf(self.form.rows["metal_wavelengths_nm"]) + 1
-        self.form.layout().insertWidget(at, self.read_metal)
-        self.form.layout().insertWidget(at + 1, self.reflectance)
-        self.form.headings["Base"][0].clicked.connect(lambda: self._show_metal(self.item(session.document)))
+        self._show_order = show_order
+        self._place_extras()
         self.outline = PatternOutline(session, browse, wiring, shelf)
         self.outline.pick_wanted.connect(self.pick_wanted)
         self.more.addWidget(self.outline)
         session.assets_changed.connect(lambda: self._follow(session.document))
+
+    def _place_extras(self) -> None:
+        """Put what is no field between those of its section: buttons, readings, drawings."""
+        self.reflectance = Reflectance()
+        self.read_metal = QPushButton("Read a table…")
+        self.read_metal.setToolTip("Three columns: wavelength in nm or um, n, k; as CSV or plain text")
+        self.read_metal.clicked.connect(self._read_metal)
+        self._after("metal_wavelengths_nm", self.read_metal, self.reflectance)
+        self.substance = SubstanceChoice()
+        self.substance.chosen.connect(self._take_substance)
+        self._after("transmission_weight", self.substance)
+        self.order = QPushButton("Order where they overlap…")
+        self.order.setToolTip("Which of overlapping glasses and liquids exists, and what meets at their walls")
+        self.order.clicked.connect(lambda: self._show_order())
+        self._after("light_passes", self.order)
+        self.hot_core = QPushButton("Hot core, coloured rim")
+        self.hot_core.setToolTip(
+            "Nearly white where it faces you, its own full colour at the rim; a ramp to tune below"
+        )
+        self.hot_core.clicked.connect(self._heat)
+        self.glow = soft("")
+        self._after("emission_look_stops", self.hot_core, self.glow)
+        power = self.form.editors["emission_power"]
+        power.given.connect(self._give)
+        for title in ("Base", "Glass and liquid", "Glow"):
+            self.form.headings[title][0].clicked.connect(lambda: self._show_extras(self.item(self.session.document)))
+
+    def _after(self, name: str, *widgets: QWidget) -> None:
+        at = self.form.layout().indexOf(self.form.rows[name]) + 1
+        for i, widget in enumerate(widgets):
+            self.form.layout().insertWidget(at + i, widget)
+
+    def _is_open(self, title: str) -> bool:
+        return self.form.headings[title][0].isChecked()
+
+    def _show_extras(self, item: Material | None) -> None:
+        """Show what stands between the fields."""
+        if item is None:
+            return
+        self._show_metal(item)
+        is_glass = has(item, "transmission_weight") and self._is_open("Glass and liquid")
+        self.substance.setVisible(is_glass)
+        self.order.setVisible(is_glass and item.is_medium)
+        if is_glass:
+            self.substance.show_material(item)
+            place, n = mediaorder.place_of(self.session.document, item.id)
+            self.order.setText("Order where they overlap…" if n < 2 else f"Order where they overlap: {place} of {n}…")
+        is_lit = item.is_emitter and self._is_open("Glow")
+        self.hot_core.setVisible(is_lit and not glowing.has_hot_core(item))
+        words = glowing.reading(self.session.document, self.session.assets, item.id) if is_lit else ""
+        self.glow.setText(words)
+        self.glow.setVisible(bool(words))
+
+    def _take_substance(self, key: str) -> None:
+        item = self.item(self.session.document)
+        clear = clears()[key]
+        if item is not None:
+            self.session.edit(mediaorder.as_substance, item.id, clear, label=f"Make it {clear.name}")
+
+    def _heat(self) -> None:
+        item = self.item(self.session.document)
+        if item is not None:
+            self.session.edit(glowing.with_hot_core, item.id, label="Hot core, coloured rim")
+
+    def _give(self, unit: str, power: float) -> None:
+        """Take a power that was typed in another unit."""
+        id = self.chosen_id(self.session.document)
+        name = "emission_luminance" if unit == "nit" else "emission_power"
+        self.session.edit(glowing.altered, id, label="Change power", **{"emission_unit": unit, name: power})
+
+    def _alter(self, name, value, merge):
+        if name == "emission_unit" and not self.several(self.session.document):
+            id, assets = self.chosen_id(self.session.document), self.session.assets
+            self.session.edit(glowing.with_unit, assets, id, value, label="Change unit")
+            return
+        super()._alter(name, value, merge)
+
+    def change(self, document, id, **values):
+        """Return the document with a material changed; one that begins to glow gets a light group of its own."""
+        return glowing.altered(document, id, **values)
 
     @property
     def rows(self) -> list[PatternRow]:
@@ -245,19 +337,21 @@ class MaterialSheet(Sheet):
         below = [("", "Nothing")] + [(m.id, m.name) for m in may_lie_over(document, item.id)]
         self.form.set_choices("layer_over", below)
         self.form.set_choices("emission_group", groups)
+        power = self.form.editors["emission_power"]
+        power.set_unit("W" if item.emission_unit == "W" else "lm")
+        power.also = ("lm", "nit") if item.emission_unit == "W" else ("W", "nit")
         self.form.show_model(item)
-        self.form.show_idle({title for title, leads in LEADS.items() if not any(has(item, name) for name in leads)})
+        idle = {title for title, leads in LEADS.items() if not any(has(item, name) for name in leads)}
+        self.form.show_idle(idle | (set() if item.is_emitter else {"Glow"}))
         self.form.show_only(set(self.form.rows) - without_effect(item))
         self._tell_driven(item)
-        self._show_metal(item)
+        self._show_extras(item)
         self._tell_moved(item, document)
         self.outline.show_material(item)
 
-    def _show_metal(self, item: Material | None) -> None:
+    def _show_metal(self, item: Material) -> None:
         """Draw what the metal reflects; say where it was measured, and what cannot be."""
-        if item is None:
-            return
-        is_metal = has(item, "base_metalness") and self.form.headings["Base"][0].isChecked()
+        is_metal = has(item, "base_metalness") and self._is_open("Base")
         self.reflectance.setVisible(is_metal)
         self.read_metal.setVisible(is_metal and item.metal_from == "spectrum")
         if not is_metal:

@@ -27,7 +27,7 @@ class RenderSheet(Sheet):
             {
                 "": ("name",),
                 "Stop": ("samples", "least_samples", "noise", "minutes"),
-                "Light's ways": ("diffuse_bounces", "reflections", "transmissions", "bounces"),
+                "Light's ways": ("diffuse_bounces", "reflections", "transmissions", "bounces", "overlaps"),
                 "Against noise": ("denoise", "clamp", "regularise"),
             },
             "",

@@ -1,0 +1,213 @@
+"""What glowing materials give in luminance: power shared out over the things that wear them, kelvin as a colour."""
+
+import math
+import weakref
+from collections.abc import Iterable
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from nocturne.colour.spaces import luminance
+from nocturne.scene import edit
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document, free_group
+from nocturne.scene.faces import mask, materials_of
+from nocturne.scene.fields import within
+from nocturne.scene.layering import by_id, chain
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Facing, Ramp, Spot, Step, driven_by, every
+from nocturne.scene.shapes import Mesh
+
+_PLACES, _ANGLES = 24, 32  # across a patch of a metre, and from the rim to facing
+_means: dict[tuple, float] = {}
+_areas: weakref.WeakKeyDictionary[Mesh, dict] = weakref.WeakKeyDictionary()
+
+
+def settled(document: Document, assets: Assets) -> Document:
+    """Return the document with every glow as `emission_luminance` and `emission_color` alone; itself if all are so."""
+    if not any(m.is_emitter and _needs(m) for m in document.materials):
+        return document
+    return document.model_copy(update={"materials": settled_materials(document, assets)})
+
+
+def settled_materials(document: Document, assets: Assets) -> tuple[Material, ...]:
+    """Return the materials with every glow as a luminance of a colour."""
+    if not any(m.is_emitter and _needs(m) for m in document.materials):
+        return document.materials
+    areas = {m.id: mean_area(document, assets, m.id) for m in document.materials if m.emission_unit != "nit"}
+    return tuple(
+        _settled(m, luminance_of(m, assets, areas.get(m.id, 0.0))) if m.is_emitter and _needs(m) else m
+        for m in document.materials
+    )
+
+
+def _needs(material: Material) -> bool:
+    return material.emission_unit != "nit" or material.emission_color_from == "kelvin"
+
+
+@lru_cache(256)
+def _settled(material: Material, value: float) -> Material:
+    return material.model_copy(
+        update={
+            "emission_luminance": value,
+            "emission_color": material.glow_color,
+            "emission_unit": "nit",
+            "emission_color_from": "colour",
+        }
+    )
+
+
+def flux_of(material: Material) -> float:
+    """Return the lumens that each thing gives, of a glow that is given in lumens or watts."""
+    return material.emission_power * (material.emission_efficacy if material.emission_unit == "W" else 1.0)
+
+
+def luminance_of(material: Material, assets: Assets, area: float) -> float:
+    """Return the nits that a glow's colour is multiplied with.
+
+    area: m2, of a thing that wears it. A surface that looks alike from everywhere gives pi * area * luminance; what
+    patterns make of its colour, over the angle and over places, counts by its mean.
+    """
+    if material.emission_unit == "nit":
+        return material.emission_luminance
+    share = mean_luminance(material, assets)
+    if area <= 0 or share <= 0:
+        return 0.0
+    return min(flux_of(material) / (math.pi * area * share), 1e12)
+
+
+def mean_luminance(material: Material, assets: Assets) -> float:
+    """Return the mean luminance of a glow's colour, weighed by the cosine as a surface's flux is."""
+    base = np.array(material.glow_color)
+    steps = tuple(s for s in material.steps if s.parameter == "emission_color" and s.on)
+    if not steps:
+        return float(luminance(np.maximum(base, 0)))
+    # Asked for at every edit: patterns are only gone over again when they, or their pictures, are others.
+    key = steps, tuple(base), tuple(id(assets.images.get(step.picture)) for step in every(steps))
+    if key not in _means:
+        while len(_means) >= 64:
+            _means.pop(next(iter(_means)), None)
+        _means[key] = _mean_of_steps(steps, base, assets)
+    return _means[key]
+
+
+def _mean_of_steps(steps: tuple[Step, ...], base: np.ndarray, assets: Assets) -> float:
+    patch = Spot.of_patch(_PLACES, 1.0)
+    # Middles of equal shares of the cosine's square: each stands for as much flux.
+    cosines = np.sqrt((np.arange(_ANGLES) + 0.5) / _ANGLES)
+    means = []
+    for c in cosines:
+        viewer = np.broadcast_to([math.sqrt(1 - c * c), 0.0, c], patch.place.shape)
+        spot = Spot(**{**patch.__dict__, "viewer": viewer})
+        rgb = driven_by(steps, base, spot, assets.images, low=0.0, high=100.0)
+        means.append(luminance(np.maximum(rgb, 0)).mean())
+    return float(np.mean(means))
+
+
+def mean_area(document: Document, assets: Assets, id: str) -> float:
+    """Return the mean area, m2, that a thing wearing a material shows of it; 0 if nothing wears it."""
+    known = by_id(document.materials)
+    ids = frozenset(m.id for m in document.materials if any(layer.id == id for layer in chain(known, m.id)))
+    found = []
+    for thing in document.things:
+        if not ids & set(materials_of(thing)):
+            continue
+        mesh = assets.shape(thing)
+        if mesh is None:
+            continue
+        matrix = document.placement(thing.id)[:3, :3]
+        worn = np.full(len(mesh.triangles), thing.material in ids)
+        for face in thing.faces:
+            worn = np.where(mask(face, mesh), face.material in ids, worn)
+        area = _area(mesh, matrix, worn)
+        if area > 0:
+            found.append(area)
+    return float(np.mean(found)) if found else 0.0
+
+
+def _area(mesh: Mesh, matrix: np.ndarray, worn: np.ndarray) -> float:
+    kept = _areas.setdefault(mesh, {})
+    key = matrix.tobytes(), worn.tobytes()
+    if key not in kept:
+        if len(kept) > 64:
+            kept.clear()
+        corners = mesh.vertices[mesh.triangles[worn]] @ matrix.T
+        sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        kept[key] = float(np.linalg.norm(sides, axis=1).sum() / 2)
+    return kept[key]
+
+
+def brightest(materials: Iterable[Material]) -> float:
+    """Return the largest luminance, nit, that settled materials glow with; 0 if none does."""
+    return max((m.emission_luminance * max(m.emission_color) for m in materials if m.is_emitter), default=0.0)
+
+
+# ---- edits ---------------------------------------------------------------------------------------------------------
+
+
+def altered(document: Document, id: str, **values: Any) -> Document:
+    """Return the document with fields of a material changed; one that begins to glow gets a light group of its own.
+
+    Raises
+    ------
+    SceneError
+        If the material is not there or a value does not fit.
+    """
+    before = document.find("materials", id)
+    document = edit.alter(document, "materials", id, **values)
+    after = document.find("materials", id)
+    if before.is_emitter or not after.is_emitter or after.emission_group:
+        return document
+    return edit.alter(document, "materials", id, emission_group=free_group(document, after.name))
+
+
+def with_unit(document: Document, assets: Assets, id: str, unit: str) -> Document:
+    """Return the document with a glow given in another unit, as bright as it was; if nothing wears it, of one m2."""
+    material = document.find("materials", id)
+    area = mean_area(document, assets, id) or 1.0
+    share = math.pi * area * mean_luminance(material, assets)
+    nits = luminance_of(material, assets, area)
+    values: dict[str, Any] = {"emission_unit": unit}
+    if unit == "nit":
+        values["emission_luminance"] = within(Material, "emission_luminance", nits)
+    else:
+        lumens = nits * share if material.emission_unit == "nit" else flux_of(material)
+        power = lumens / (material.emission_efficacy if unit == "W" else 1.0)
+        values["emission_power"] = within(Material, "emission_power", power)
+    return altered(document, id, **values)
+
+
+def has_hot_core(material: Material) -> bool:
+    """Return True if what drives its glow's colour ends in a ramp over how it faces."""
+    steps = [s for s in material.steps if s.parameter == "emission_color"]
+    return len(steps) > 1 and isinstance(steps[-1], Ramp) and isinstance(steps[-2], Facing)
+
+
+def with_hot_core(document: Document, id: str) -> Document:
+    """Return the document with a glow that is nearly white where it faces, and its own full colour at the rim."""
+    material = document.find("materials", id)
+    colour = np.array(material.glow_color)
+    colour = colour / max(float(colour.max()), 1e-6)
+    core, rim = 0.2 * colour + 0.8, colour**1.6
+    stops = tuple((at, *map(float, rgb)) for at, rgb in ((0.0, rim * 0.55), (0.55, rim), (0.85, colour), (1.0, core)))
+    steps = (
+        Facing(parameter="emission_color", power=1.0),
+        Ramp(parameter="emission_color", style="smooth", stops=stops),
+    )
+    return edit.alter(document, "materials", id, steps=(*material.steps, *steps))
+
+
+def reading(document: Document, assets: Assets, id: str) -> str:
+    """Return in words what a glow amounts to, "" if it gives nothing."""
+    material = document.find("materials", id)
+    area = mean_area(document, assets, id)
+    if material is None or not material.is_emitter or area <= 0:
+        return ""
+    nits = luminance_of(material, assets, area)
+    share = mean_luminance(material, assets)
+    if share <= 0:
+        return ""
+    lumens = math.pi * area * nits * share
+    size = f"{area:.3g} m²" if area >= 0.1 else f"{area * 1e4:.3g} cm²"
+    return f"Each thing that wears it: {lumens:,.4g} lm from {size}, {nits * share:,.4g} nit on average."
