@@ -9,7 +9,7 @@ import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
 CORE = "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver"
-CORE += " pieces"
+CORE += " pieces stock"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
@@ -27,6 +27,7 @@ MAY_IMPORT = {
     "swatch": "errors jobs scene engine finish rendering demo",
     "deliver": "errors jobs colour scene film finish io rendering",
     "pieces": "errors jobs colour scene io deliver",
+    "stock": "errors jobs colour scene io deliver",
     "warm": "errors jobs engine finish",
     "cli": CORE + " ui",
     "ui": CORE,

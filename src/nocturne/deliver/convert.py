@@ -1,4 +1,4 @@
-"""From one kind of file to another: projects and models in; projects, GLB and OpenUSD out."""
+"""From one kind of file to another: projects, models and materials in; projects, GLB, OpenUSD and MaterialX out."""
 
 import os
 from collections.abc import Iterator
@@ -8,6 +8,7 @@ from nocturne.errors import UnknownFormat
 from nocturne.io import project
 from nocturne.io.models import glb, usdout
 from nocturne.io.models import read as models
+from nocturne.io.models.mtlx import write as mtlxout
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.io.paths import Relocation
 from nocturne.jobs import Update
@@ -16,8 +17,13 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.bringing import Wanted, box_in_metres, brought, first_set
 from nocturne.scene.document import Document
 
-SETS = (".glb", *usdout.WRITES)
+SETS = (".glb", *usdout.WRITES, *mtlxout.WRITES)
 WRITES = (project.SUFFIX, *SETS)
+_WRITERS = {
+    ".glb": glb.write,
+    **dict.fromkeys(usdout.WRITES, usdout.write),
+    **dict.fromkeys(mtlxout.WRITES, mtlxout.write),
+}
 
 
 def as_project(path: Path, folder: Path, *, is_lit: bool = True) -> project.Project:
@@ -55,7 +61,7 @@ def _relative(path: Path, folder: Path) -> str:
 
 
 def export_set(document: Document, assets: Assets, folder: Path, path: Path) -> Iterator[Update]:
-    """Write a set as GLB or OpenUSD; the last update's `result` is (path, what has no equal there).
+    """Write a set as GLB or OpenUSD, or its materials as MaterialX; `result` is (path, what has no equal there).
 
     folder: what the document's paths are relative to.
 
@@ -68,7 +74,7 @@ def export_set(document: Document, assets: Assets, folder: Path, path: Path) -> 
         raise UnknownFormat(path, "sets are not written as this kind.", hint=f"Use one of {', '.join(SETS)}.")
     yield Update(0, 1, f"Writing {path.name}")
     outgoing = Outgoing.of(document, assets, folder)
-    lost = (glb if path.suffix.lower() == ".glb" else usdout).write(path, outgoing)
+    lost = _WRITERS[path.suffix.lower()](path, outgoing)
     yield Update(1, 1, "Written", result=(path, lost))
 
 

@@ -1,10 +1,12 @@
 """Finished pictures out, through OpenImageIO: PNG (8 or 16 bits), JPEG, TIFF."""
 
+import tempfile
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
 
+from nocturne.colour.spaces import encode_srgb, working_to_rec709
 from nocturne.errors import BadFile, UnknownFormat
 from nocturne.io.atomic import write_encoded
 
@@ -71,3 +73,12 @@ def write_float(path: Path | str, values: np.ndarray, *, space: str) -> None:
     spec.attribute("Software", "Nocturne")
     spec.attribute("compression", "zip")
     _write(path, spec, np.ascontiguousarray(values, np.float32))
+
+
+def png_bytes(values: np.ndarray, *, is_colour: bool) -> bytes:
+    """Return (h, w, 3) as a 16-bit PNG file: working-space colours encoded as sRGB, or numbers 0..1 as they are."""
+    shown = encode_srgb(np.maximum(values @ working_to_rec709().T, 0)) if is_colour else values
+    with tempfile.TemporaryDirectory(prefix="nocturne-") as folder:
+        path = Path(folder) / "picture.png"
+        write(path, shown, bits=16)
+        return path.read_bytes()

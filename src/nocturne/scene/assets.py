@@ -1,7 +1,7 @@
 """The meshes and pictures that a document refers to, loaded."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -75,6 +75,10 @@ class Assets:
     images: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)
     luts: Mapping[str, LookUpTable] = field(default_factory=dict)
     problems: tuple[str, ...] = ()
+
+    def with_more(self, more: "Assets") -> "Assets":
+        """Return these and further models and pictures."""
+        return replace(self, meshes={**self.meshes, **more.meshes}, images={**self.images, **more.images})
 
     def picture(self, path: str) -> np.ndarray | None:
         """Return an (h, w, 3) picture of colours, of a set of tiles all together; None if it is not loaded."""

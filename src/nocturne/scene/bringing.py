@@ -79,13 +79,22 @@ def brought(
     named: Callable[[str], str],
     at: np.ndarray | None = None,
 ) -> tuple[Document, str]:
-    """Return the document with a model in it, and the id of the group it is in.
+    """Return the document with a model in it, and the id of the group it is in; "" if it brings materials only.
 
     base: the model's file as the document names it. named: how the document names a picture that the model names, with
     a "#" first if it is inside the model. at: (3,) the point of the set that the middle of its floor comes to stand
     on; None: its origin is the set's.
     """
     ids, names = Ids(document), _Names(document)
+    if not arrival.things and not wanted.lights and not wanted.views:
+        materials = tuple(
+            renamed(
+                m.model_copy(update={"id": ids.free("materials", "material"), "name": names.free("materials", m.name)}),
+                named,
+            )
+            for m in arrival.materials
+        )
+        return edit.changed(document, materials=(*document.materials, *materials)), ""
     group = ids.free("things", "thing")
     place = np.zeros(3)
     if at is not None:

@@ -4,6 +4,7 @@ import weakref
 
 import numpy as np
 
+from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.smoothing import welded
@@ -89,6 +90,24 @@ def materials_of(thing: Thing) -> tuple[str, ...]:
 def wearing(document: Document, material: str) -> list[Thing]:
     """Return the things that wear a material somewhere."""
     return [thing for thing in document.things if material in materials_of(thing)]
+
+
+def wearing_instead(document: Document, old: str, new: str) -> Document:
+    """Return the document in which all that wear one material somewhere wear another one there.
+
+    Raises
+    ------
+    SceneError
+        If a thing does not take it.
+    """
+    values = {
+        thing.id: {
+            "material": new if thing.material == old else thing.material,
+            "faces": tuple(edit.changed(f, material=new) if f.material == old else f for f in thing.faces),
+        }
+        for thing in wearing(document, old)
+    }
+    return edit.alter_each(document, "things", values)
 
 
 def parts_of(mesh: Mesh) -> np.ndarray:

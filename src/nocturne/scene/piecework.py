@@ -11,8 +11,8 @@ from nocturne.scene.bringing import Ids
 from nocturne.scene.document import Document, free_group, free_name
 from nocturne.scene.faces import materials_of
 from nocturne.scene.files import renamed
-from nocturne.scene.layering import by_id, chain, with_those_below
-from nocturne.scene.patterns import asking
+from nocturne.scene.layering import with_those_below
+from nocturne.scene.stocking import joined
 from nocturne.scene.thing import FaceMaterial
 
 
@@ -74,23 +74,7 @@ def placed(document: Document, piece: Document, at: np.ndarray, *, moved: Callab
     """
     ids = Ids(document)
     new = {thing.id: ids.free("things", "thing") for thing in piece.things}
-    known = {_look(m): m.id for m in document.materials}
-    worn: dict[str, str] = {"": ""}
-    materials = []
-    known_ids = by_id(piece.materials)
-    # What lies below comes first: its new id is known then.
-    for material in sorted(piece.materials, key=lambda m: len(chain(known_ids, m.id))):
-        material = renamed(material, moved)
-        if material.layer_over:
-            material = material.model_copy(update={"layer_over": worn.get(material.layer_over, "")})
-        steps = asking(material.steps, new)
-        material = material if steps is material.steps else material.model_copy(update={"steps": steps})
-        look = _look(material)
-        if look not in known:
-            known[look] = ids.free("materials", "material")
-            name = free_name(document, "materials", material.name)
-            materials.append(material.model_copy(update={"id": known[look], "name": name}))
-        worn[material.id] = known[look]
+    materials, worn = joined(document, piece.materials, moved=moved, ids=ids, things=new)
     top = next(thing for thing in piece.things if thing.parent not in new)
     things = []
     for thing in piece.things:
@@ -118,11 +102,6 @@ def placed(document: Document, piece: Document, at: np.ndarray, *, moved: Callab
         groups=groups.groups if lights else document.groups,
     )
     return document, new[top.id]
-
-
-def _look(material) -> str:
-    """Return what two materials have in common that look the same, whatever they are called."""
-    return material.model_copy(update={"id": "", "name": ""}).model_dump_json()
 
 
 def _face(face: FaceMaterial, worn: dict[str, str]) -> FaceMaterial:

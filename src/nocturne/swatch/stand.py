@@ -25,9 +25,9 @@ def _shape(stand: str) -> Mesh:
     if stand == "ball":
         return forms.moved(forms.ball(0.5, segments=96), _up(0.5))
     if stand == "cube":
-        return forms.moved(forms.rounded_box((0.8, 0.8, 0.8), 0.03), _up(0.4))
+        return forms.rounded_box((0.8, 0.8, 0.8), 0.03)
     if stand == "slab":
-        return forms.moved(forms.rounded_box((1.3, 1.0, 0.12), 0.02), _up(0.06))
+        return forms.rounded_box((1.3, 1.0, 0.12), 0.02)
     return forms.moved(forms.sheet(1.2, 1.0, curl=0.25, n=48), _up(0.05))
 
 
@@ -85,7 +85,7 @@ def document_of(
             id="key",
             kind="rect",
             unit="nit",
-            power=1000.0,
+            power=1900.0,
             kelvin=5600,
             place=(-1.1 * s, -1.0 * s, 1.9 * s),
             turn_deg=(35, -30, 0),
@@ -97,7 +97,7 @@ def document_of(
             id="rim",
             kind="rect",
             unit="nit",
-            power=1400.0,
+            power=2400.0,
             kelvin=7000,
             place=(1.4 * s, 1.0 * s, 1.2 * s),
             turn_deg=(-55, 45, 0),
@@ -105,7 +105,7 @@ def document_of(
             height=1.2 * s,
             visible=False,
         ),
-        make_light(id="dome", kind="dome", unit="nit", power=26.0, kelvin=6500),
+        make_light(id="dome", kind="dome", unit="nit", power=11.0, kelvin=5600),
     )
     lights = tuple(light.model_copy(update={"id": f"swatch-{light.id}", "group": "light"}) for light in lights)
     view = View(
@@ -136,6 +136,6 @@ def document_of(
     assets = Assets(meshes, images)
     looks = brightest(settled_materials(document, assets)) * 2.0**material.emission_look_stops
     if looks > 0:
-        seen = view.model_copy(update={"shutter_s": max(min(1 / 4, 150 / max(looks, 1.0)), 1e-6)})
+        seen = view.model_copy(update={"shutter_s": max(min(1 / 4, 30 / max(looks, 1.0)), 1e-6)})
         document = document.model_copy(update={"views": (seen,)})
     return document, assets

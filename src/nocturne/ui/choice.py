@@ -9,7 +9,7 @@ from nocturne.errors import NocturneError
 from nocturne.scene import arrange, edit, grading, looking, navigate, placing, texturing
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document, free_group, free_id, free_name
-from nocturne.scene.faces import materials_of, wearing
+from nocturne.scene.faces import materials_of, wearing, wearing_instead
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.forms import form_mesh
 from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
@@ -17,6 +17,8 @@ from nocturne.scene.materials import Material
 from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.thing import Thing
 from nocturne.ui.session import Session
+
+_TO_FACES = "Give to faces"
 
 
 class Choice:
@@ -29,7 +31,10 @@ class Choice:
         self.held_from = ""  # the thing it was picked up from
         self.middle: Callable[[], np.ndarray | None] = lambda: None  # what lies under the middle of the picture
         self._hidden_by_only: tuple[str, ...] = ()
-        self.give_to_faces: Callable[[str, tuple[str, ...]], bool] = lambda material, ids: False
+        # The document with a material on chosen faces of one of some things, None if none of theirs are chosen.
+        self.on_faces: Callable[[Document, str, tuple[str, ...]], Document | None] = lambda document, material, ids: (
+            None
+        )
 
     @property
     def document(self) -> Document:
@@ -318,24 +323,30 @@ class Choice:
 
     def replace_material(self) -> None:
         """Give the material that was picked up to all that wear the chosen thing's, wherever they wear it."""
-        document, new = self.document, self.held
-        thing = document.find("things", self.session.chosen.get("things", ""))
-        worn = materials_of(thing) if thing is not None else ()
-        if document.find("materials", new) is None or not worn:
+        old = self.worn_by(self.session.chosen.get("things", ""))
+        if self.document.find("materials", self.held) is None or not old:
             self.session.said.emit(
                 "Pick up a material first, with Ctrl+Alt+C, then choose a thing that has another.", True
             )
             return
-        old = worn[0]
-        values = {
-            thing.id: {
-                "material": new if thing.material == old else thing.material,
-                "faces": tuple(edit.changed(f, material=new) if f.material == old else f for f in thing.faces),
-            }
-            for thing in wearing(document, old)
-        }
-        self.session.edit(edit.alter_each, "things", values, label="Replace a material")
-        self.session.said.emit(f"{len(values)} thing{'' if len(values) == 1 else 's'} changed.", False)
+        self.give_instead(self.held, old)
+
+    def worn_by(self, id: str) -> str:
+        """Return the id of the material that a thing wears first of all, "" if none."""
+        thing = self.document.find("things", id)
+        worn = materials_of(thing) if thing is not None else ()
+        return worn[0] if worn else ""
+
+    def give_instead(self, material: str, old: str) -> None:
+        """Give a material to all that wear another one, wherever they wear it."""
+        document, label = self.with_instead(self.document, material, old)
+        n = len(wearing(self.document, old))
+        self.session.push(document, label)
+        self.session.said.emit(f"{n} thing{'' if n == 1 else 's'} changed.", False)
+
+    def with_instead(self, document: Document, material: str, old: str) -> tuple[Document, str]:
+        """Return a document in which all that wear one material wear another, and what is done with it."""
+        return wearing_instead(document, old, material), "Replace a material by"
 
     def bring_into_view(self) -> None:
         """Move the view so that what is chosen fills it."""
@@ -413,13 +424,18 @@ class Choice:
         if found is None:
             self.session.said.emit("Pick up a material first, with Ctrl+Alt+C.", True)
             return
-        if self.give_to_faces(material, ids):
-            return
-        wanted = document.with_members(ids)
-        wear = [thing.id for thing in document.things if thing.id in wanted and thing.has_shape]
-        self.session.edit(edit.alter_many, "things", wear, label=f"Give “{found.name}”", material=material, faces=())
-        n = len(wear)
-        self.session.said.emit(f"“{found.name}” given to {n} thing{'' if n == 1 else 's'}.", False)
+        document, label = self.with_given(document, material, ids)
+        self.session.push(document, f"{label} “{found.name}”")
+        n = len(self._shaped(ids))
+        to = "the chosen faces" if label == _TO_FACES else f"{n} thing{'' if n == 1 else 's'}"
+        self.session.said.emit(f"“{found.name}” given to {to}.", False)
+
+    def with_given(self, document: Document, material: str, ids: tuple[str, ...]) -> tuple[Document, str]:
+        """Return a document in which things wear a material, or their chosen faces, and what is done with it."""
+        on_faces = self.on_faces(document, material, ids)
+        if on_faces is not None:
+            return on_faces, _TO_FACES
+        return edit.alter_many(document, "things", self._shaped(ids), material=material, faces=()), "Give"
 
     # ---- lights and views ------------------------------------------------------------------------------------------
 

@@ -11,6 +11,7 @@ from nocturne.io.models import read as models
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.change import Change
+from nocturne.scene.files import split
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
@@ -98,6 +99,19 @@ def ask_changed(parent: QWidget, name: str, differences: str) -> str:
 def endings(names: tuple[str, ...]) -> str:
     """Return the pattern of a file dialog."""
     return " ".join(f"*{name}" for name in names)
+
+
+def as_named(assets: Assets, moved: Callable[[str], str]) -> Assets:
+    """Return loaded models and pictures by the names that another document has for their files."""
+
+    def of(name: str, holds: str) -> str:
+        file, mark, part = split(name, holds)
+        return moved(file) + mark + part
+
+    return Assets(
+        {of(name, "model"): mesh for name, mesh in assets.meshes.items()},
+        {(of(name, "picture"), space): image for (name, space), image in assets.images.items()},
+    )
 
 
 class Files:

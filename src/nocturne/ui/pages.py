@@ -50,9 +50,9 @@ class Tools:
 class Page:
     """One stage.
 
-    part: of the document, that it is about; its icon has the stage's name. foot: what lies below the picture, "proofs"
-    or "desk". outlined: the part whose choice is shown in the picture, "" for none. draws: what is drawn over that
-    ("lights", "focus", "placing"). counts: whether its sheet needs the histogram.
+    part: of the document, that it is about; its icon has the stage's name. foot: what lies below the picture, "proofs",
+    "desk", "pieces" or "stock". outlined: the part whose choice is shown in the picture, "" for none. draws: what is
+    drawn over that ("lights", "focus", "placing"). counts: whether its sheet needs the histogram.
     """
 
     stage: str
@@ -132,6 +132,7 @@ PAGES = (
         "materials",
         list=_materials,
         sheet=_material_sheet,
+        foot="stock",
         outlined="things",
     ),
     Page(

@@ -3,7 +3,6 @@
 import hashlib
 import os
 from collections.abc import Iterator
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -21,11 +20,10 @@ from nocturne.pieces.shipped import shipped
 from nocturne.scene.assets import Assets
 from nocturne.scene.bringing import first_set
 from nocturne.scene.document import Document
-from nocturne.scene.files import split
 from nocturne.scene.navigate import bounds_of
 from nocturne.scene.piecework import placed, taken
 from nocturne.ui.bringwork import BringWork
-from nocturne.ui.files import Files
+from nocturne.ui.files import Files, as_named
 from nocturne.ui.panels.pieces import PICTURE, PieceStrip
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
@@ -46,10 +44,10 @@ class PieceWork(QObject):
         self.strip, self.thumbs = strip, thumbs
         self.pieces: dict[str, Piece] = {piece.id: piece for piece in shipped()}
         self._preparer = Preparer()
-        strip.show_pieces(tuple(self.pieces.values()))
+        strip.show_cards(tuple(self.pieces.values()))
         strip.seen.connect(self.look)
         strip.filtered.connect(self._ask_pictures)
-        strip.placed.connect(self.place)
+        strip.used.connect(self.place)
         strip.keep_wanted.connect(self.keep)
         strip.renamed.connect(self._rename)
         strip.removed.connect(self._remove)
@@ -67,7 +65,7 @@ class PieceWork(QObject):
         def done(found: tuple[list[Piece], list[NocturneError]]) -> None:
             own, refused = found
             self.pieces = {piece.id: piece for piece in (*own, *shipped())}
-            self.strip.show_pieces(tuple(self.pieces.values()))
+            self.strip.show_cards(tuple(self.pieces.values()))
             for error in refused:
                 self.session.said.emit(str(error), True)
             self._ask_pictures()
@@ -128,12 +126,10 @@ class PieceWork(QObject):
             return names.get(name, name)
 
         document, group = placed(before, piece.document, at, moved=moved)
-        loaded = _as_named(assets, moved)
+        loaded = as_named(assets, moved)
         kept = self.session.assets
         # Loaded first: no picture is rendered without them.
-        self.session.assets = replace(
-            kept, meshes={**kept.meshes, **loaded.meshes}, images={**kept.images, **loaded.images}
-        )
+        self.session.assets = kept.with_more(loaded)
         if is_first:
             document = self._lit(document, group)
         self.session.push(document, f"Put in “{piece.name}”")
@@ -192,16 +188,3 @@ def _picture_file(piece: Piece) -> Path:
     seen = portrait(piece.document, Assets(), width=PICTURE.width(), height=PICTURE.height()).model_dump_json()
     digest = hashlib.sha256(f"{piece.folder} {seen}".encode()).hexdigest()[:24]
     return base / "nocturne" / "pieces" / f"{digest}.png"
-
-
-def _as_named(assets: Assets, moved) -> Assets:
-    """Return loaded files by the names that the set has for them."""
-
-    def of(name: str, holds: str) -> str:
-        file, mark, part = split(name, holds)
-        return moved(file) + mark + part
-
-    return Assets(
-        {of(name, "model"): mesh for name, mesh in assets.meshes.items()},
-        {(of(name, "picture"), space): image for (name, space), image in assets.images.items()},
-    )

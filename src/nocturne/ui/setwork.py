@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, QPointF
 
 from nocturne.engine.pick import Face, face_at
 from nocturne.scene import arrange, edit, faces, measuring, placing
+from nocturne.scene.document import Document
 from nocturne.scene.projection import project, seen_along
 from nocturne.scene.thing import FaceMaterial
 from nocturne.ui.session import Session
@@ -95,22 +96,17 @@ class SetWork(QObject):
         self.faces = None
         self._draw()
 
-    def give(self, material: str, ids: tuple[str, ...]) -> bool:
-        """Give a material to the chosen faces if they are of one of these things; return False if not."""
-        chosen, document = self.faces, self.session.document
-        if chosen is None or chosen.thing not in ids:
-            return False
-        thing = document.find("things", chosen.thing)
+    def with_material(self, document: Document, material: str, ids: tuple[str, ...]) -> Document | None:
+        """Return a document with a material on the chosen faces if they are of one of these things, else None."""
+        chosen = self.faces
+        thing = document.find("things", chosen.thing) if chosen is not None and chosen.thing in ids else None
         if thing is None:
-            return False
+            return None
         entry = FaceMaterial(runs=faces.runs_of(chosen.mask), material=material)
         mesh = self.session.assets.shape(thing)
         # Entries that are covered whole by the new one say nothing any more.
         kept = tuple(f for f in thing.faces if f.set or (faces.mask(f, mesh) & ~chosen.mask).any())
-        name = document.find("materials", material).name
-        self.session.edit(edit.alter, "things", thing.id, faces=(*kept, entry), label=f"Give “{name}” to faces")
-        self.session.said.emit(f"“{name}” given to {int(chosen.mask.sum()):,} faces.", False)
-        return True
+        return edit.alter(document, "things", thing.id, faces=(*kept, entry))
 
     def _stand(self, found: Face | None, *, turns: bool) -> None:
         """Put the chosen thing on the surface that was clicked, its origin at the point."""

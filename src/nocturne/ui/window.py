@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 from shiboken6 import isValid
 
 from nocturne.engine.overlaps import Found, overlaps
+from nocturne.engine.pick import Hit
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.jobs import Update
@@ -43,6 +44,7 @@ from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
 from nocturne.ui.panels.start import StartPage
+from nocturne.ui.panels.stock import StockStrip
 from nocturne.ui.patternshelf import PatternShelf
 from nocturne.ui.piecework import SHELF, PieceWork
 from nocturne.ui.portalwork import PortalWork
@@ -55,6 +57,8 @@ from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.setwork import SetWork
 from nocturne.ui.showing import Showing
+from nocturne.ui.stockwork import LOOK as STOCK
+from nocturne.ui.stockwork import StockWork
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.thumbroom import ThumbRoom
@@ -74,6 +78,7 @@ _QUIET = (
     "Load",
     "Look",
     SHELF,
+    STOCK,
     FACING,
 )
 
@@ -143,7 +148,7 @@ class Window(QMainWindow):
         )
         self.camera = CameraWork(self.session, self.picture)
         self.setwork = SetWork(self.session, self.picture)
-        self.choice.give_to_faces = self.setwork.give
+        self.choice.on_faces = self.setwork.with_material
         self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
         self.actions_by_id = menus.fill(self)
         self._connect()
@@ -169,9 +174,15 @@ class Window(QMainWindow):
     def _build(self) -> None:
         s = self.session
         self.picture, self.picture_bar, self.state_line = PictureView(), PictureBar(s), StateLine()
-        self.feet = {"proofs": ContactSheet(self.room), "desk": LightDesk(s), "pieces": PieceStrip()}
+        self.feet = {
+            "proofs": ContactSheet(self.room),
+            "desk": LightDesk(s),
+            "pieces": PieceStrip(),
+            "stock": StockStrip(),
+        }
         self.contact, self.desk = self.feet["proofs"], self.feet["desk"]
         self.pieces = PieceWork(s, self.runner, self.files, self.bring, self.feet["pieces"], self.thumbs)
+        self.stock = StockWork(s, self.runner, self.files, self.choice, self.feet["stock"], self.thumbs)
         self.facing = FacingWork(self.runner, self.picture)
         self.portals = PortalWork(s, self.runner, self.preparer, self.picture)
         self._build_pages()
@@ -274,7 +285,8 @@ class Window(QMainWindow):
         picture.boxed.connect(self.choice.box)
         picture.placed.connect(lambda document, label, merge: s.push(document, label, merge=merge))
         picture.colour_picked.connect(self._on_colour_picked)
-        picture.dropped.connect(lambda material, hit: self.choice.give_to(material, (hit.id,)))
+        picture.dropped.connect(self._give_dropped)
+        picture.stock_dropped.connect(lambda id, hit, all_of_it: self.stock.give(id, hit.id, everywhere=all_of_it))
         picture.outline_wanted.connect(self.darkroom.set_outlined)
         picture.zoomed.connect(self.picture_bar.show_zoom)
         self.live.compiling.connect(self._on_compiling)
@@ -481,7 +493,7 @@ class Window(QMainWindow):
         self.sheet_stack.setCurrentWidget(widget or own)
 
     def show_foot(self, name: str) -> None:
-        """Show the contact sheet ("proofs"), the light desk ("desk") or the pieces ("pieces") below the picture."""
+        """Show the contact sheet ("proofs"), the light desk ("desk"), pieces or ready materials ("stock")."""
         self.foot.setCurrentWidget(self.feet[name])
         self.parts["foot"].setFixedHeight(t.DESK_HEIGHT if name == "desk" else t.CONTACT_HEIGHT)
         self.state_line.show_foot(name)
@@ -526,6 +538,14 @@ class Window(QMainWindow):
         self._picking_for = chip
         self.picture.set_mode("colour")
 
+    def _give_dropped(self, material: str, hit: Hit, everywhere: bool) -> None:
+        """Give a material from the list to what it was dropped on, or to all that wear the same."""
+        old = self.choice.worn_by(hit.id)
+        if everywhere and old:
+            self.choice.give_instead(material, old)
+        else:
+            self.choice.give_to(material, (hit.id,))
+
     def _on_colour_picked(self, colour: tuple | None) -> None:
         if colour is not None and self._picking_for is not None:
             self._picking_for.take(colour)
@@ -558,7 +578,7 @@ class Window(QMainWindow):
             self.choice.remove()
 
     def toggle_foot(self) -> None:
-        """Show the next of contact sheet, light desk and pieces."""
+        """Show the next of contact sheet, light desk, pieces and ready materials."""
         self.show_foot(list(self.feet)[(self.foot.currentIndex() + 1) % len(self.feet)])
 
     def toggle_overlay(self, name: str) -> None:

@@ -1,5 +1,6 @@
 """A set on its way out: its things with their meshes and what they wear, as writers of any format need it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -51,6 +52,7 @@ class Outgoing:
     folder: Path
     document: Document
     lost: tuple[str, ...] = field(default=())
+    images: Mapping[tuple[str, str], np.ndarray] = field(default_factory=dict)  # loaded pictures, as in `Assets`
 
     @classmethod
     def of(cls, document: Document, assets: Assets, folder: Path) -> "Outgoing":
@@ -86,7 +88,7 @@ class Outgoing:
         views = tuple(view for view in document.views if view.projection != "panorama")
         lost += [f"“{view.name}”: a panorama" for view in document.views if view not in views]
         materials = settled_materials(document, assets)
-        return cls(tuple(items), materials, document.lights, views, folder, document, tuple(lost))
+        return cls(tuple(items), materials, document.lights, views, folder, document, tuple(lost), assets.images)
 
     def home_of(self, light: Light) -> tuple[str, Light]:
         """Return the group that a light can be in without being sized by it, or "", and the light as it is there."""

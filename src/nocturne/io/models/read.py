@@ -14,16 +14,18 @@ import numpy as np
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.models import gltf, obj, plain, usd
 from nocturne.io.models.arrival import Arrival
+from nocturne.io.models.mtlx import read as mtlx
 from nocturne.io.paths import files_of, is_file
 from nocturne.jobs import FAULTS
 from nocturne.scene.files import renamed, values_of
 
 _READERS: dict[str, Callable[[Path, Callable[[str], bytes]], Arrival]] = {
-    suffix: module.read for module in (gltf, obj, plain, usd) for suffix in module.READS
+    suffix: module.read for module in (gltf, obj, plain, usd, mtlx) for suffix in module.READS
 }
 _INSIDE: dict[str, Callable[[Path, str, Callable[[str], bytes]], bytes]] = {
     **dict.fromkeys(gltf.READS, gltf.picture_bytes),
     ".usdz": usd.picture_bytes,
+    **dict.fromkeys(mtlx.READS, mtlx.picture_bytes),
 }
 READS = tuple(_READERS)
 HOLDS_PICTURES = tuple(_INSIDE)  # kinds that have pictures inside them
@@ -54,7 +56,9 @@ def read(path: Path | str) -> Arrival:
         ) from error
     except _DAMAGE as error:
         raise _damaged(path, error) from error
-    if not arrival.parts and not arrival.lights and not arrival.views:
+    if path.suffix.lower() in mtlx.READS and not arrival.materials:
+        raise BadFile(path, "there are no materials in it.", hint="Does it hold surface materials?")
+    if not arrival.parts and not arrival.lights and not arrival.views and not arrival.materials:
         raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
     return _with_pictures(arrival, path)
 

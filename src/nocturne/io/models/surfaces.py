@@ -5,6 +5,7 @@ References
 OpenPBR Surface 1.1; Standard Surface 1.0.1 (MaterialX 1.39); UsdPreviewSurface 2.6.
 """
 
+import math
 from typing import NamedTuple
 
 from nocturne.scene import metals
@@ -114,6 +115,31 @@ PREVIEW = {
     "emissiveColor": Input("emission_color", "colour"),
     "normal": Input("geometry_normal", "normal"),
 }
+GLTF = {
+    "base_color": Input("base_color", "colour"),
+    "metallic": Input("base_metalness"),
+    "roughness": Input("specular_roughness"),
+    "normal": Input("geometry_normal", "normal"),
+    "transmission": Input("transmission_weight"),
+    "specular": Input("specular_weight"),
+    "specular_color": Input("specular_color", "colour"),
+    "ior": Input("specular_ior"),
+    "alpha": Input("geometry_opacity"),
+    "iridescence": Input("thin_film_weight"),
+    "iridescence_ior": Input("thin_film_ior"),
+    "iridescence_thickness": Input("thin_film_thickness_nm"),
+    "sheen_color": Input("fuzz_color", "colour"),
+    "sheen_roughness": Input("fuzz_roughness"),
+    "clearcoat": Input("coat_weight"),
+    "clearcoat_roughness": Input("coat_roughness"),
+    "emissive": Input("emission_color", "colour"),
+    "emissive_strength": Input("emission_luminance"),
+    "attenuation_distance": Input("transmission_depth"),
+    "attenuation_color": Input("transmission_color", "colour"),
+    "anisotropy_strength": Input("specular_roughness_anisotropy"),
+    "anisotropy_rotation": Input("specular_rotation_deg", scale=180.0 / math.pi),
+    "dispersion": Input("transmission_dispersion_abbe_number"),
+}
 
 
 LENGTHS = ("subsurface_radius_mm", "transmission_depth")  # which are in the scene's unit
@@ -122,7 +148,8 @@ LENGTHS = ("subsurface_radius_mm", "transmission_depth")  # which are in the sce
 def settled(values: dict, kind: str) -> dict:
     """Return the parameters of a surface whose inputs were read one by one, with what they mean together.
 
-    kind: "openpbr", "standard" or "preview". Numbers of Standard Surface that stand for two of ours are taken apart.
+    kind: "openpbr", "standard", "gltf" or "preview". Numbers of Standard Surface that stand for two of
+    ours are taken apart.
     """
     out = dict(values)
     if kind == "standard":

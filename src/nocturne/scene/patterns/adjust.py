@@ -163,8 +163,8 @@ class Levels(_Adjust):
     inlow: float = described(0.0, "From", "What becomes the least.", low=-10, high=10, soft_high=1)
     inhigh: float = described(1.0, "To", "What becomes the most.", low=-10, high=10, soft_high=1)
     gamma: float = described(1.0, "Middle", "Above 1 the middle gets lighter.", low=0.05, high=20, soft_high=4)
-    outlow: float = described(0.0, "Becomes", "What the least becomes.", low=-100, high=100, soft_high=1)
-    outhigh: float = described(1.0, "up to", "What the most becomes.", low=-100, high=100, soft_high=1)
+    outlow: float = described(0.0, "Becomes", "What the least becomes.", low=-1e9, high=1e9, soft_high=1)
+    outhigh: float = described(1.0, "up to", "What the most becomes.", low=-1e9, high=1e9, soft_high=1)
     doclamp: bool = described(True, "Held within", "Nothing goes beyond the new range.", kind="switch")
 
     def values(self, f: Any, q: np.ndarray, spot: Any, under: np.ndarray, image: np.ndarray | None) -> np.ndarray:

@@ -311,6 +311,14 @@ THINGS = (
         "It is at hand in every project, with its materials, lights and files",
     ),
     Command("things.pieces", "Pieces…", "Things", lambda w: w.show_foot("pieces"), "Shift+F"),
+    Command("things.stock", "Ready materials…", "Things", lambda w: w.show_foot("stock"), "Shift+M"),
+    Command(
+        "things.keep-material",
+        "Keep the chosen material for all projects",
+        "Things",
+        lambda w: w.stock.keep(),
+        help="With all that it lies over, and the pictures that it names",
+    ),
     Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
     *(
         Command(
@@ -331,7 +339,9 @@ PICTURE = (
     Command("picture.list", "List", "Picture", lambda w: w.fold("list"), "Ctrl+1"),
     Command("picture.sheet", "Sheet", "Picture", lambda w: w.fold("sheet"), "Ctrl+2"),
     Command("picture.foot", "Foot", "Picture", lambda w: w.fold("foot"), "Ctrl+3"),
-    Command("picture.other-foot", "Contact sheet, light desk, pieces", "Picture", lambda w: w.toggle_foot(), "F"),
+    Command(
+        "picture.other-foot", "Contact sheet, light desk, pieces, materials", "Picture", lambda w: w.toggle_foot(), "F"
+    ),
     Command("picture.whole", "Whole picture", "Picture", lambda w: w.picture.zoom_whole(), "W"),
     Command("picture.actual", "One to one", "Picture", lambda w: w.picture.zoom_actual(), "Q"),
     Command(

@@ -213,7 +213,12 @@ class StateLine(QWidget):
         row.addWidget(self.cancel)
         self.feet: dict[str, QToolButton] = {}
         group = QButtonGroup(self)
-        for name, words in (("proofs", "Contact sheet"), ("desk", "Light desk"), ("pieces", "Pieces")):
+        for name, words in (
+            ("proofs", "Contact sheet"),
+            ("desk", "Light desk"),
+            ("pieces", "Pieces"),
+            ("stock", "Materials"),
+        ):
             button = QToolButton()
             button.setObjectName("foot-switch")
             button.setText(words)

@@ -56,7 +56,8 @@ class PictureView(QWidget):
     touched = Signal(str, object)  # a mode that asks for clicks in the set, and the `Touch`
     moved = Signal(object, object)  # view, merge
     placed = Signal(object, str, object)  # document, label, merge
-    dropped = Signal(str, object)  # a material's id, the Hit under it
+    dropped = Signal(str, object, bool)  # a material's id, the Hit under it, whether all that wear the same get it
+    stock_dropped = Signal(str, object, bool)  # the same of a ready material
     piece_dropped = Signal(str, object)  # a piece's id, the point of the set under it or None
     pictures_dropped = Signal(object, str)  # paths of pictures, the id of the thing under them or ""
     files_dropped = Signal(object, object)  # paths of models, the point of the set under them or None

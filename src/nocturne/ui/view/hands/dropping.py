@@ -1,14 +1,15 @@
-"""What is dragged onto the picture: materials from their list, pieces from their strip, files from the desktop."""
+"""What is dragged onto the picture: materials from list and strip, pieces from theirs, files from the desktop."""
 
 from pathlib import Path
 
-from PySide6.QtCore import QMimeData, QPointF
+from PySide6.QtCore import QMimeData, QPointF, Qt
 
 from nocturne.engine.pick import Hit
 from nocturne.io import image
 from nocturne.io.models.read import READS
 
 MATERIAL_MIME = "application/x-nocturne-material"
+STOCK_MIME = "application/x-nocturne-ready-material"
 PIECE_MIME = "application/x-nocturne-piece"
 
 
@@ -39,7 +40,7 @@ class Dropping:
     def enter(self, event) -> None:
         """Take materials, pieces and files of models and pictures, nothing else."""
         data = event.mimeData()
-        if data.hasFormat(MATERIAL_MIME) or _stands(data) or pictures_in(data):
+        if data.hasFormat(MATERIAL_MIME) or data.hasFormat(STOCK_MIME) or _stands(data) or pictures_in(data):
             self._chosen_before = (self._view.part, self._view.ids)
             event.acceptProposedAction()
 
@@ -73,7 +74,10 @@ class Dropping:
             self._view.pictures_dropped.emit(pictures_in(event.mimeData()), hit.id if hit is not None else "")
         elif hit is not None:
             event.acceptProposedAction()
-            self._view.dropped.emit(bytes(event.mimeData().data(MATERIAL_MIME)).decode(), hit)
+            for mime, dropped in ((MATERIAL_MIME, self._view.dropped), (STOCK_MIME, self._view.stock_dropped)):
+                if event.mimeData().hasFormat(mime):
+                    everywhere = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                    dropped.emit(bytes(event.mimeData().data(mime)).decode(), hit, everywhere)
 
     def _thing_at(self, at: QPointF) -> Hit | None:
         hit = self._view.hit_at(at)

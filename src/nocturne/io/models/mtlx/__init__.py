@@ -1,0 +1,1 @@
+"""MaterialX: materials of documents in and out, by the standard's own library."""

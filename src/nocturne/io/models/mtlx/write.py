@@ -1,0 +1,282 @@
+"""Materials of a document as a MaterialX document of OpenPBR surfaces, checked by the standard's own library."""
+
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from nocturne.errors import FileError
+from nocturne.io.atomic import write_bytes, write_text
+from nocturne.io.models.mtlx import library
+from nocturne.io.models.outgoing import Outgoing
+from nocturne.io.models.surfaces import OPENPBR, Input, openpbr_values, without_openpbr
+from nocturne.io.picture import png_bytes
+from nocturne.scene.materials import HEIGHT, Material
+from nocturne.scene.patterns import Constant, Levels, MeshColours, Picture, Spot, Step, driven_by
+
+WRITES = (".mtlx",)
+BAKED_PX, BAKED_M = 1024, 1.0
+_TYPES = {"number": "float", "colour": "color3", "switch": "boolean", "normal": "vector3"}
+_CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
+_BLENDS = {"multiply": "multiply", "plus": "add", "minus": "subtract"}
+
+
+def write(path: Path, outgoing: Outgoing) -> tuple[str, ...]:
+    """Write all materials of a set, and the pictures that they name or that stand for their patterns, beside it.
+
+    Returns what has no equal there.
+
+    Raises
+    ------
+    FileError
+        If it, or a picture, cannot be written.
+    """
+    document = library.empty()
+    document.setColorSpace("acescg")
+    writer = _Writer(document, path, outgoing)
+    for material in outgoing.materials:
+        writer.add(material)
+    text = library.written(document)
+    folder = writer.folder
+    for name, data in writer.files.items():
+        try:
+            folder.mkdir(exist_ok=True)
+            write_bytes(folder / name, data)
+        except OSError as error:
+            raise FileError(folder / name, f"it could not be written ({error.strerror or error}).") from error
+    write_text(path, text)
+    return tuple(dict.fromkeys(writer.lost))
+
+
+class _Writer:
+    """Gathers nodes, and the files beside the document."""
+
+    def __init__(self, document: Any, path: Path, outgoing: Outgoing) -> None:
+        self.document, self.outgoing = document, outgoing
+        self.folder = path.with_name(f"{path.stem}-pictures")
+        self.files: dict[str, bytes] = {}
+        self.lost: list[str] = []
+        self._names: dict[str, str] = {}  # of pictures in the folder, by their paths
+
+    def add(self, material: Material) -> None:
+        """Add a material: its surface and what drives it."""
+        m = material
+        stem = self.document.createValidChildName(re.sub(r"\W+", "_", m.name).strip("_") or "material")
+        shader = self.document.addNode("open_pbr_surface", f"{stem}_surface", "surfaceshader")
+        usual = shader.getNodeDef()
+        for name, value in openpbr_values(m).items():
+            self._value(shader, name, OPENPBR[name], value, usual)
+        by_parameter: dict[str, list[Step]] = {}
+        for step in m.steps:
+            if step.on and step.amount > 0:
+                by_parameter.setdefault(step.parameter, []).append(step)
+        inputs = {about.parameter: (name, about) for name, about in OPENPBR.items()}
+        graph = None
+        for parameter, steps in by_parameter.items():
+            if parameter == HEIGHT:
+                continue  # told with what OpenPBR has not
+            if parameter not in inputs:
+                self._lose(m, f"what drives its {parameter.replace('_', ' ')}")
+                continue
+            name, about = inputs[parameter]
+            graph = graph or self.document.addNodeGraph(f"NG_{stem}")
+            output = graph.addOutput(f"{name}_out", _TYPES[about.kind])
+            node = self._driven(graph, m, steps, about)
+            output.setNodeName(node.getName())
+            field = shader.getInput(name) or shader.addInput(name, _TYPES[about.kind])
+            field.removeAttribute("value")
+            field.setConnectedOutput(output)
+        if graph is not None and shader.getInput("geometry_normal") is not None and m.coat_levelling < 1:
+            coat = shader.addInput("geometry_coat_normal", "vector3")
+            coat.setConnectedOutput(graph.getOutput("geometry_normal_out"))
+        node = self.document.addNode("surfacematerial", stem, "material")
+        node.addInput("surfaceshader", "surfaceshader").setNodeName(shader.getName())
+        for words in without_openpbr(m):
+            self._lose(m, words)
+
+    def _lose(self, material: Material, words: str) -> None:
+        self.lost.append(f"“{material.name}”: {words}")
+
+    def _value(self, shader: Any, name: str, about: Input, value: Any, usual: Any) -> None:
+        import MaterialX as mx
+
+        kind = _TYPES[about.kind]
+        default = usual.getActiveInput(name) if usual is not None else None
+        if default is not None and default.getType() != kind:
+            kind = default.getType()
+        field = shader.addInput(name, kind)
+        if about.kind == "switch":
+            field.setValue(bool(value))
+        elif about.kind == "number":
+            field.setValue(float(value), kind)
+        else:
+            rgb = [float(v) for v in value]
+            field.setValue(mx.Vector3(*rgb) if kind == "vector3" else mx.Color3(*rgb), kind)
+
+    # ---- what drives an input --------------------------------------------------------------------------------------
+
+    def _driven(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any:
+        """Return the node that drives an input: nodes that do the same as the steps, or a picture of what they do."""
+        made = self._nodes(graph, m, steps, about)
+        if made is None:
+            made = self._baked(graph, m, steps, about)
+        if about.scale != 1.0:
+            made = self._maths(graph, "multiply", made, about, 1.0 / about.scale)
+        return made
+
+    def _nodes(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any | None:
+        """Return nodes like steps, None if there are none."""
+        first, *rest = steps
+        if about.kind == "normal":
+            if rest or not isinstance(first, Picture) or not first.is_plain or first.space != "data":
+                return None
+            image = self._image(graph, first, "vector3", m)
+            node = graph.addNode("normalmap", "", "vector3")
+            node.addInput("in", "vector3").setNodeName(image.getName())
+            node.addInput("scale", "float").setValue(float(first.amount))
+            return node
+        base = getattr(m, about.parameter)
+        made = None
+        for step in steps:
+            if step.invert or step.amount < 1:
+                return None
+            if isinstance(step, Picture) and step.is_plain and step.is_colour == (about.kind == "colour"):
+                over = self._image(graph, step, _TYPES[about.kind], m)
+            elif isinstance(step, MeshColours) and not step.steps and step.blend in ("replace", "multiply"):
+                over = graph.addNode("geomcolor", "", _TYPES[about.kind])
+            elif isinstance(step, Constant) and not step.steps and step.blend in _BLENDS and made is not None:
+                over = step.value
+            elif isinstance(step, Levels) and not step.steps and step.blend == "replace" and made is not None:
+                made = self._range(graph, made, step, about)
+                continue
+            else:
+                return None
+            if step.blend == "replace":
+                made = over
+            elif step.blend in _BLENDS:
+                under = made if made is not None else base
+                made = self._maths(graph, _BLENDS[step.blend], under, about, over)
+            else:
+                return None
+        return made
+
+    def _image(self, graph: Any, step: Picture, kind: str, m: Material) -> Any:
+        """Return the node of a picture, laid as the step lays it."""
+        import MaterialX as mx
+
+        channel = _CHANNELS.get(step.space)
+        read = kind if channel is None else ("color4" if channel == 3 else "color3")
+        node = graph.addNode("image", "", read)
+        file = node.addInput("file", "filename")
+        file.setValue(self._file(step.path, m), "filename")
+        if read.startswith("color"):
+            # Data in the document's own space is left as it is.
+            file.setColorSpace(
+                ("lin_rec709" if _is_linear(step.path) else "srgb_texture") if step.is_colour else "acescg"
+            )
+        uv = graph.addNode("texcoord", "", "vector2")
+        uv.addInput("index", "integer").setValue(step.uv_set - 1)
+        matrix = step.affine()
+        # As sums of products: nodes that turn and scale do so about the other way round.
+        parts = []
+        for row in matrix:
+            product = graph.addNode("dotproduct", "", "float")
+            product.addInput("in1", "vector2").setNodeName(uv.getName())
+            product.addInput("in2", "vector2").setValue(mx.Vector2(float(row[0]), float(row[1])))
+            total = graph.addNode("add", "", "float")
+            total.addInput("in1", "float").setNodeName(product.getName())
+            total.addInput("in2", "float").setValue(float(row[2]))
+            parts.append(total)
+        laid = graph.addNode("combine2", "", "vector2")
+        for i, part in enumerate(parts):
+            laid.addInput(f"in{i + 1}", "float").setNodeName(part.getName())
+        node.addInput("texcoord", "vector2").setNodeName(laid.getName())
+        if channel is None:
+            return node
+        taken = graph.addNode("extract", "", "float")
+        taken.addInput("in", read).setNodeName(node.getName())
+        taken.addInput("index", "integer").setValue(channel)
+        return taken
+
+    def _range(self, graph: Any, under: Any, step: Levels, about: Input) -> Any:
+        kind = _TYPES[about.kind]
+        name = f"{kind}FA" if kind != "float" else kind
+        node = graph.addNode("range", "", kind)
+        node.addInput("in", kind).setNodeName(under.getName())
+        for field in ("inlow", "inhigh", "gamma", "outlow", "outhigh"):
+            node.addInput(field, "float").setValue(float(getattr(step, field)))
+        node.addInput("doclamp", "boolean").setValue(step.doclamp)
+        if name != kind:
+            node.setNodeDefString(f"ND_range_{name}")
+        return node
+
+    def _maths(self, graph: Any, operation: str, under: Any, about: Input, over: Any) -> Any:
+        """Return a node of two: each a node, a colour or a number."""
+        import MaterialX as mx
+
+        kind = _TYPES[about.kind]
+        node = graph.addNode(operation, "", kind)
+        for name, part in (("in1", under), ("in2", over)):
+            if isinstance(part, (int, float)):
+                as_colour = kind == "color3"
+                field = node.addInput(name, kind)
+                field.setValue(mx.Color3(*[float(part)] * 3) if as_colour else float(part), kind)
+            elif isinstance(part, tuple):
+                rgb = tuple(float(v) for v in part)
+                field = node.addInput(name, kind)
+                field.setValue(mx.Color3(*rgb) if kind == "color3" else rgb[0], kind)
+            else:
+                node.addInput(name, kind).setNodeName(part.getName())
+        return node
+
+    def _baked(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any:
+        """Return a picture of what steps put out over a metre of the surface."""
+        base = np.atleast_1d(np.asarray(getattr(m, about.parameter, (0.5, 0.5, 1.0)), float))
+        spot = Spot.of_patch(BAKED_PX, BAKED_M)
+        low, high = (0.0, 1.0) if about.kind in ("colour", "normal") else (None, None)
+        base = np.resize(base, 3) if len(base) == 1 else base
+        value = driven_by(steps, base, spot, self.outgoing.images, low=low, high=high)
+        most = 1.0
+        if about.kind == "number":
+            most = max(float(value.max()), 1e-9) if value.max() > 1 else 1.0
+        is_colour = about.kind == "colour"
+        stem = re.sub(r"\W+", "-", f"{m.name}-{about.parameter}".casefold()).strip("-")
+        name = self._free(f"{stem}.png")
+        self.files[name] = png_bytes(np.clip(value / most, 0, 1), is_colour=is_colour)
+        if any((step.is_placed and step.where != "uv") or not step.is_placed for step in steps):
+            self._lose(m, f"the pattern of its {about.parameter.replace('_', ' ')}: a picture of 1 m of it is written")
+        node = graph.addNode("image", "", "vector3" if about.kind == "normal" else _TYPES[about.kind])
+        file = node.addInput("file", "filename")
+        file.setValue(f"{self.folder.name}/{name}", "filename")
+        if is_colour:
+            file.setColorSpace("srgb_texture")
+        if about.kind == "normal":
+            flat = graph.addNode("normalmap", "", "vector3")
+            flat.addInput("in", "vector3").setNodeName(node.getName())
+            return flat
+        return node if most == 1.0 else self._maths(graph, "multiply", node, about, most)
+
+    def _free(self, name: str) -> str:
+        stem, dot, ending = name.rpartition(".")
+        found, n = name, 2
+        while found in self.files:
+            found, n = f"{stem}-{n}{dot}{ending}", n + 1
+        return found
+
+    def _file(self, path: str, m: Material) -> str:
+        """Return the name of a picture from the document; its file is taken along."""
+        if path not in self._names:
+            inner = re.sub(r"[^\w.\-]+", "-", path.rpartition("#")[2].rpartition("/")[2]) or "picture"
+            name = self._free(inner if "." in inner else f"{inner}.png")
+            try:
+                self.files[name] = self.outgoing.picture(path)
+            except FileError as error:
+                self._lose(m, f"its picture “{path}”: {error}")
+                return path
+            self._names[path] = name
+        return f"{self.folder.name}/{self._names[path]}"
+
+
+def _is_linear(path: str) -> bool:
+    return path.lower().endswith((".exr", ".hdr"))

@@ -1,0 +1,413 @@
+"""MaterialX in and out: every surface, graphs folded, made steps of, or baked; what has no equal is told."""
+
+import io
+import random
+
+import MaterialX as mx
+import numpy as np
+import pytest
+from PIL import Image
+
+from nocturne.colour.spaces import decode_srgb, from_srgb, rec709_to_working
+from nocturne.deliver.convert import convert, export_set
+from nocturne.errors import BadFile, FileError
+from nocturne.io import picture, project, registry
+from nocturne.io.models import read as models
+from nocturne.io.models.mtlx import library
+from nocturne.io.models.surfaces import OPENPBR
+from nocturne.jobs import run
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.materials import Material
+from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture
+from nocturne.stock import shipped
+
+HEAD = '<?xml version="1.0"?>\n<materialx version="1.39">'
+
+
+def brought(tmp_path, body: str, head: str = HEAD):
+    path = tmp_path / "m.mtlx"
+    path.write_text(f"{head}{body}</materialx>")
+    return models.read(path)
+
+
+def surface(category: str, inputs: str, graph: str = "") -> str:
+    return (
+        f'{graph}<{category} name="s" type="surfaceshader">{inputs}</{category}>'
+        '<surfacematerial name="Thing" type="material">'
+        '<input name="surfaceshader" type="surfaceshader" nodename="s"/></surfacematerial>'
+    )
+
+
+def number(name: str, value: object, kind: str = "float") -> str:
+    return f'<input name="{name}" type="{kind}" value="{value}"/>'
+
+
+def linked(name: str, node: str, kind: str = "float") -> str:
+    return f'<input name="{name}" type="{kind}" nodename="{node}"/>'
+
+
+def written(tmp_path, *materials: Material, assets: Assets | None = None):
+    """Return (arrival, what was lost) of materials that were written and read back; the library finds them valid."""
+    path = tmp_path / "out.mtlx"
+    _, lost = run(export_set(Document(materials=materials), assets or Assets(), tmp_path, path))
+    document = library.opened(path)
+    assert document.validate()[0]
+    return models.read(path), lost
+
+
+def random_material(seed: int) -> Material:
+    rng = random.Random(seed)
+    values = {}
+    for about in OPENPBR.values():
+        info = Material.model_fields[about.parameter].json_schema_extra if about.kind != "normal" else None
+        if about.kind in ("colour",):
+            values[about.parameter] = tuple(round(rng.random(), 4) for _ in range(3))
+        elif about.kind == "switch":
+            values[about.parameter] = rng.random() < 0.5
+        elif about.kind == "number":
+            low, high = info["low"] or 0.0, info["soft_high"] or info["high"] or 1.0
+            values[about.parameter] = round(low + (high - low) * rng.random(), 4)
+    return Material(id="m", name=f"Random {seed}", **values)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_every_parameter_comes_back_equal(tmp_path, seed):
+    before = random_material(seed)
+    arrival, lost = written(tmp_path, before)
+    after = arrival.materials[0]
+    assert not lost
+    assert not arrival.lost
+    assert after.name == before.name
+    for about in OPENPBR.values():
+        if about.kind != "normal":
+            old, new = getattr(before, about.parameter), getattr(after, about.parameter)
+            assert new == pytest.approx(old, rel=1e-4, abs=1e-6), about.parameter
+
+
+def test_pictures_come_back_as_they_lie(tmp_path):
+    picture.write(tmp_path / "wood.png", np.random.default_rng(1).random((8, 8, 3)))
+    laid = {"repeat": (2.0, 3.0), "turn_deg": 30.0, "offset": (0.1, -0.2)}
+    before = Material(
+        id="m",
+        steps=(
+            Picture(parameter="base_color", path="wood.png", **laid),
+            Picture(parameter="specular_roughness", path="wood.png", space="green"),
+            Levels(parameter="specular_roughness", outlow=0.2, outhigh=0.6),
+            Picture(parameter="geometry_normal", path="wood.png", space="data", amount=0.5),
+        ),
+    )
+    arrival, lost = written(tmp_path, before)
+    assert not lost
+    steps = sorted(
+        arrival.materials[0].steps, key=lambda step: [s.parameter for s in before.steps].index(step.parameter)
+    )
+    colour, rough, levels, normal = steps
+    assert (colour.parameter, colour.space) == ("base_color", "colour")
+    for name, value in laid.items():
+        assert getattr(colour, name) == pytest.approx(value, abs=1e-4)
+    assert (rough.parameter, rough.space) == ("specular_roughness", "green")
+    assert (levels.outlow, levels.outhigh) == pytest.approx((0.2, 0.6))
+    assert (normal.parameter, normal.amount) == ("geometry_normal", pytest.approx(0.5))
+    assert (tmp_path / "out-pictures" / "wood.png").is_file()
+    assert not arrival.missing
+
+
+def test_a_pattern_without_an_equal_is_written_as_a_picture(tmp_path):
+    lumps = Noise(parameter="base_color", where="uv", scale=0.2)
+    before = Material(id="m", name="Lumps", steps=(lumps,))
+    arrival, lost = written(tmp_path, before)
+    assert not lost
+    step = arrival.materials[0].steps[0]
+    assert isinstance(step, Picture)
+    # What is in the file is what the pattern puts out.
+    from nocturne.io import image
+    from nocturne.scene.patterns import Spot, step_value
+
+    found = image.read(tmp_path / step.path)
+    wanted = step_value(lumps, Spot.of_patch(1024, 1.0), np.zeros(3), {})
+    assert np.abs(found - wanted).max() < 2e-3
+
+
+def test_all_ready_materials_are_written_valid_and_told(tmp_path, monkeypatch):
+    monkeypatch.setattr("nocturne.io.models.mtlx.write.BAKED_PX", 16)
+    every = {m.id: m for one in shipped().values() for m in one.materials}
+    arrival, lost = written(tmp_path, *every.values())
+    assert len(arrival.materials) == len(every)
+    assert any("lies over" in words for words in lost)
+    assert any("picture of 1 m" in words for words in lost)
+
+
+def test_constants_are_folded(tmp_path):
+    graph = (
+        '<multiply name="a" type="color3">'
+        + number("in1", "0.5, 0.4, 0.2", "color3")
+        + number("in2", "0.5, 0.5, 0.5", "color3")
+        + "</multiply>"
+        '<nodegraph name="g"><input name="k" type="float" value="0.25"/>'
+        '<add name="b" type="float"><input name="in1" type="float" interfacename="k"/>'
+        + number("in2", 0.125)
+        + '</add><output name="out" type="float" nodename="b"/></nodegraph>'
+        '<saturate name="c" type="color3">' + linked("in", "a", "color3") + number("amount", 0.0) + "</saturate>"
+    )
+    inputs = (
+        linked("base_color", "c", "color3")
+        + '<input name="specular_roughness" type="float" nodegraph="g" output="out"/>'
+    )
+    found = brought(tmp_path, surface("open_pbr_surface", inputs, graph)).materials[0]
+    assert not found.steps
+    assert found.specular_roughness == pytest.approx(0.375)
+    y = 0.25 * 0.2722287 + 0.2 * 0.6740818 + 0.1 * 0.0536895
+    assert found.base_color == pytest.approx((y, y, y), rel=1e-3), "without saturation it is grey"
+
+
+def test_colours_are_of_the_space_they_say(tmp_path):
+    inputs = '<input name="base_color" type="color3" value="0.5, 0.25, 0.1" colorspace="srgb_texture"/>'
+    assert brought(tmp_path, surface("open_pbr_surface", inputs)).materials[0].base_color == pytest.approx(
+        from_srgb(0.5, 0.25, 0.1), rel=1e-3
+    )
+    plain = number("base_color", "0.5, 0.25, 0.1", "color3")
+    assert brought(tmp_path, surface("open_pbr_surface", plain)).materials[0].base_color == pytest.approx(
+        tuple(rec709_to_working() @ np.array((0.5, 0.25, 0.1))), rel=1e-3
+    )
+    head = '<?xml version="1.0"?>\n<materialx version="1.39" colorspace="acescg">'
+    assert brought(tmp_path, surface("open_pbr_surface", plain), head).materials[0].base_color == pytest.approx(
+        (0.5, 0.25, 0.1)
+    )
+
+
+def test_standard_surface(tmp_path):
+    inputs = (
+        number("base", 0.5)
+        + number("base_color", "0.2, 0.4, 0.6", "color3")
+        + number("metalness", 1)
+        + number("specular_rotation", 0.25)
+        + number("subsurface_radius", "0.5, 0.25, 0.125", "color3")
+        + number("subsurface_scale", 0.01)
+        + number("subsurface", 0.3)
+        + number("thin_film_thickness", 400)
+        + number("opacity", "0.5, 0.5, 0.5", "color3")
+    )
+    found = brought(tmp_path, surface("standard_surface", inputs)).materials[0]
+    assert (found.base_weight, found.base_metalness, found.specular_rotation_deg) == (0.5, 1.0, 90.0)
+    assert (found.subsurface_radius_mm, found.subsurface_radius_scale) == (
+        pytest.approx(5.0),
+        pytest.approx((1, 0.5, 0.25)),
+    )
+    assert (found.thin_film_weight, found.thin_film_thickness_nm, found.geometry_opacity) == (1.0, 400.0, 0.5)
+    assert found.specular_roughness == 0.2
+
+
+def test_gltf_pbr(tmp_path):
+    inputs = (
+        number("base_color", "0.2, 0.4, 0.6", "color3")
+        + number("metallic", 0.0)
+        + number("roughness", 0.3)
+        + number("transmission", 1.0)
+        + number("thickness", 0.1)
+        + number("attenuation_distance", 0.05)
+        + number("attenuation_color", "0.5, 0.6, 0.7", "color3")
+        + number("sheen_color", "0.3, 0.3, 0.3", "color3")
+        + number("emissive", "1, 0.5, 0.25", "color3")
+        + number("emissive_strength", 40.0)
+        + number("clearcoat", 0.7)
+        + number("dispersion", 0.5)
+        + number("alpha_mode", 1, "integer")
+        + number("alpha", 0.8)
+    )
+    found = brought(tmp_path, surface("gltf_pbr", inputs)).materials[0]
+    assert (found.transmission_weight, found.transmission_depth, found.geometry_thin_walled) == (
+        1.0,
+        pytest.approx(0.05),
+        False,
+    )
+    assert (found.fuzz_weight, found.coat_weight, found.emission_luminance) == (1.0, 0.7, 40.0)
+    assert found.transmission_dispersion_abbe_number == pytest.approx(40.0)
+    assert found.specular_roughness == pytest.approx(0.3)
+    thin = brought(tmp_path, surface("gltf_pbr", number("transmission", 1.0))).materials[0]
+    assert thin.geometry_thin_walled
+
+
+def test_preview_surface(tmp_path):
+    inputs = number("diffuseColor", "0.2, 0.4, 0.6", "color3") + number("opacity", 0.25) + number("clearcoat", 0.5)
+    found = brought(tmp_path, surface("UsdPreviewSurface", inputs)).materials[0]
+    assert (found.transmission_weight, found.geometry_thin_walled, found.coat_weight) == (0.75, True, 0.5)
+
+
+NOISE = (
+    '<position name="p" type="vector3"/>'
+    '<multiply name="ps" type="vector3">'
+    + linked("in1", "p", "vector3")
+    + number("in2", "20, 20, 20", "vector3")
+    + "</multiply>"
+    '<noise3d name="n" type="float">'
+    + linked("position", "ps", "vector3")
+    + number("amplitude", 0.5)
+    + number("pivot", 0.5)
+    + "</noise3d>"
+)
+
+
+def test_nodes_become_steps_where_there_are_such(tmp_path):
+    graph = (
+        NOISE
+        + '<fractal3d name="f" type="float">'
+        + linked("position", "ps", "vector3")
+        + number("octaves", 4, "integer")
+        + "</fractal3d>"
+        + '<worleynoise3d name="w" type="float">'
+        + linked("position", "ps", "vector3")
+        + "</worleynoise3d>"
+        + '<geomcolor name="g" type="color3"/>'
+        + '<mix name="m" type="color3">'
+        + linked("fg", "g", "color3")
+        + number("bg", "0.1, 0.1, 0.1", "color3")
+        + linked("mix", "n")
+        + "</mix>"
+        + '<range name="r" type="float">'
+        + linked("in", "w")
+        + number("outlow", 0.2)
+        + number("outhigh", 0.7)
+        + "</range>"
+    )
+    inputs = linked("base_color", "m", "color3") + linked("specular_roughness", "r") + linked("coat_weight", "f")
+    arrival = brought(tmp_path, surface("open_pbr_surface", inputs, graph))
+    assert not arrival.lost
+    assert not arrival.mended
+    by = {}
+    for step in arrival.materials[0].steps:
+        by.setdefault(step.parameter, []).append(step)
+    (mix,) = by["base_color"]
+    assert isinstance(mix, Mix)
+    assert {type(step) for step in mix.steps} == {Noise, MeshColours}
+    noise = next(step for step in mix.steps if isinstance(step, Noise))
+    assert noise.scale == pytest.approx(0.05)
+    assert [type(step) for step in by["specular_roughness"]] == [Cells, Levels]
+    assert isinstance(by["coat_weight"][0], Fractal)
+    assert by["coat_weight"][0].octaves == 4
+
+
+def test_nodes_without_steps_are_baked(tmp_path):
+    graph = (
+        '<ramp4 name="r" type="color3">'
+        + number("valuetl", "1, 0, 0", "color3")
+        + number("valuetr", "0, 1, 0", "color3")
+        + number("valuebl", "0, 0, 1", "color3")
+        + number("valuebr", "1, 1, 1", "color3")
+        + "</ramp4>"
+    )
+    arrival = brought(tmp_path, surface("open_pbr_surface", linked("base_color", "r", "color3"), graph))
+    assert not arrival.lost
+    assert any("baked" in words for words in arrival.mended)
+    (step,) = arrival.materials[0].steps
+    assert step.path == "#Thing:base_color"
+    pixels = Image.open(io.BytesIO(models.picture_inside(tmp_path / "m.mtlx", step.path[1:])))
+    corners = np.asarray(pixels.convert("RGB"), float)[[0, 0, -1, -1], [0, -1, 0, -1]] / 255
+    assert decode_srgb(corners) == pytest.approx(np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 1]]), abs=0.02)
+
+
+def test_what_has_no_equal_is_named_never_dropped(tmp_path):
+    graph = (
+        '<viewdirection name="v" type="vector3"/><normal name="n" type="vector3"/>'
+        '<dotproduct name="d" type="float">'
+        + linked("in1", "v", "vector3")
+        + linked("in2", "n", "vector3")
+        + "</dotproduct>"
+    )
+    inputs = linked("coat_weight", "d") + number("subsurface_radius_scale", "1, 1, 1", "color3")
+    arrival = brought(tmp_path, surface("open_pbr_surface", inputs, graph))
+    assert any("viewdirection" in words and "coat weight" in words for words in arrival.lost)
+    closure = '<dielectric_bsdf name="b" type="BSDF"/>'
+    own = brought(tmp_path, surface("surface", '<input name="bsdf" type="BSDF" nodename="b"/>', closure))
+    assert any("“surface”; it is grey" in words for words in own.lost)
+
+
+def test_displacement_is_relief(tmp_path):
+    body = surface("open_pbr_surface", "", NOISE).replace(
+        'nodename="s"/></surfacematerial>',
+        'nodename="s"/><input name="displacementshader" type="displacementshader" nodename="h"/></surfacematerial>'
+        '<displacement name="h" type="displacementshader">'
+        + linked("displacement", "n")
+        + number("scale", 0.003)
+        + "</displacement>",
+    )
+    found = brought(tmp_path, body).materials[0]
+    assert (found.relief_depth, found.relief_style) == (pytest.approx(0.003), "surface")
+    assert isinstance(found.heights[0], Noise)
+
+
+def test_no_file_is_opened_that_was_not_asked_for(tmp_path):
+    secret = tmp_path / "secret.mtlx"
+    secret.write_text(HEAD + surface("open_pbr_surface", number("base_weight", 0.125)) + "</materialx>")
+    path = tmp_path / "m.mtlx"
+    path.write_text(
+        '<?xml version="1.0"?>\n<materialx version="1.39" xmlns:xi="http://www.w3.org/2001/XInclude">'
+        '<xi:include href="secret.mtlx"/>'
+        + surface("standard_surface", number("base", 1.0)).replace("Thing", "Own").replace('"s"', '"own"')
+        + "</materialx>"
+    )
+    arrival = models.read(path)
+    assert [m.name for m in arrival.materials] == ["Own"]
+    assert any("secret.mtlx" in words for words in arrival.lost)
+
+
+@pytest.mark.parametrize("text", ["", "<materialx>", "no xml", HEAD + "</materialx>", "\x00\x01"])
+def test_damaged_documents_are_told(tmp_path, text):
+    path = tmp_path / "m.mtlx"
+    path.write_text(text)
+    with pytest.raises(BadFile):
+        models.read(path)
+
+
+def test_mutated_documents_never_end_it(tmp_path):
+    picture.write(tmp_path / "wood.png", np.full((4, 4, 3), 0.5))
+    material = Material(
+        id="m",
+        steps=(
+            Picture(parameter="base_color", path="wood.png", turn_deg=20.0),
+            Picture(parameter="specular_roughness", path="wood.png", space="red"),
+            Levels(parameter="specular_roughness", outlow=0.2),
+        ),
+    )
+    written(tmp_path, material)
+    good = (tmp_path / "out.mtlx").read_text()
+    rng = random.Random(4)
+    path = tmp_path / "bad.mtlx"
+    words = [
+        "nodename",
+        "value",
+        "type",
+        "color3",
+        "float",
+        "vector2",
+        "nan",
+        "1e400",
+        "interfacename",
+        "nodegraph",
+        '"',
+        "<",
+        "-1",
+    ]
+    for _ in range(150):
+        text = good
+        for _ in range(rng.randint(1, 4)):
+            i = rng.randrange(len(text))
+            text = text[:i] + rng.choice(words) + text[i + rng.randint(0, 12) :]
+        path.write_text(text)
+        try:
+            for found in models.read(path).materials:
+                Material.model_validate(found.model_dump())
+        except FileError:
+            pass
+
+
+def test_convert_and_info_know_it(tmp_path):
+    before = Document(name="P", materials=(Material(id="a", name="Brass", base_metalness=1.0),))
+    project.save_document(tmp_path / "p.nocturne", before)
+    run(convert(tmp_path / "p.nocturne", tmp_path / "p.mtlx"))
+    run(convert(tmp_path / "p.mtlx", tmp_path / "back.nocturne"))
+    after = project.read_document(tmp_path / "back.nocturne")
+    assert "Brass" in [m.name for m in after.materials]
+    told = registry.describe(tmp_path / "p.mtlx")
+    assert told["materials"] == ["Brass"]
+    assert mx.getVersionString().startswith("1.39")
