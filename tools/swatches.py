@@ -24,10 +24,11 @@ _ACROSS, _GAP, _WORDS, _HEADING = 8, 10, 22, 34
 
 
 def _swatches(samples: int) -> dict[str, QImage]:
-    before, places = QImage(str(sheet.PICTURE)), sheet.places(shipped())
+    before, places = QImage(str(sheet.PICTURE)), sheet.places()
+    old = sheet.old(shipped())
     found = {}
     for id, one in shipped().items():
-        if id in places and not before.isNull():
+        if id in places and id not in old and not before.isNull():
             x, y, size = places[id]
             found[id] = before.copy(x, y, size, size)
             continue

@@ -221,7 +221,7 @@ def test_gltf_pbr(tmp_path):
         pytest.approx(0.05),
         False,
     )
-    assert (found.fuzz_weight, found.coat_weight, found.emission_luminance) == (1.0, 0.7, 40.0)
+    assert (found.fuzz_weight, found.coat_weight, found.emission_luminance) == pytest.approx((1.0, 0.7, 40.0))
     assert found.transmission_dispersion_abbe_number == pytest.approx(40.0)
     assert found.specular_roughness == pytest.approx(0.3)
     thin = brought(tmp_path, surface("gltf_pbr", number("transmission", 1.0))).materials[0]

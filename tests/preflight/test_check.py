@@ -266,3 +266,21 @@ def test_a_distance_to_a_thing_that_is_gone_is_told_and_left_out(folder):
         document, "materials", CLAY.id, steps=(step.model_copy(update={"thing": document.things[0].id}),)
     )
     assert not [f for f in found(there, folder) if f.check == "distances"]
+
+
+def test_wax_and_glass_with_holes_are_found(folder):
+    sheet = Thing(id="s", name="Sheet", mesh="sheet", material="wax")
+    assets = Assets({**ASSETS.meshes, "sheet": sets.PLANE})
+    (folder / "sheet").write_text("")
+    wax = Material(id="wax", name="Wax", subsurface_weight=1.0, subsurface_color=(0.8, 0.6, 0.3))
+    document = sound(things=(sheet,), materials=(wax,))
+    (finding,) = found(document, folder, assets)
+    assert "“Sheet” is open" in finding.words
+    for mend in finding.mends:
+        assert not found(mend.edit(document), folder, assets), mend.label
+    # Closed shapes are none, and what lies below another material is looked at, too.
+    closed = sound(things=(Thing(id="b", name="Ball", mesh="ball", material="wax"),), materials=(wax,))
+    assert not found(closed, folder, assets)
+    paint = Material(id="paint", name="Paint", layer_over="wax", layer_cover=0.5)
+    layered = sound(things=(edit.changed(sheet, material="paint"),), materials=(paint, wax))
+    assert [f.check for f in found(layered, folder, assets)] == ["open inside"]

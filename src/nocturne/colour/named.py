@@ -25,6 +25,26 @@ def _to_working(name: str) -> ocio.CPUProcessor:
     return config().getProcessor(name, WORKING_SPACE).getDefaultCPUProcessor()
 
 
+@cache
+def _from_working(name: str) -> ocio.CPUProcessor:
+    return config().getProcessor(WORKING_SPACE, name).getDefaultCPUProcessor()
+
+
+def from_working(rgb: np.ndarray, name: str) -> np.ndarray:
+    """Return (..., 3) float32 numbers in a named colour space of ACEScg colours.
+
+    Raises
+    ------
+    ValueError
+        If the configuration has no such space.
+    """
+    if not is_known(name):
+        raise ValueError(f"no colour space “{name}” is known")
+    out = np.array(rgb, np.float32, order="C")
+    _from_working(name).applyRGB(out)
+    return out
+
+
 def to_working(rgb: np.ndarray, name: str) -> np.ndarray:
     """Return (..., 3) float32 ACEScg of numbers in a named colour space.
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from nocturne.jobs import Update
-from nocturne.preflight import cuts, files, glass, lights, nearness, relief, shapes
+from nocturne.preflight import cuts, files, glass, holes, lights, nearness, relief, shapes
 from nocturne.preflight.findings import Finding
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -23,6 +23,7 @@ CHECKS = (
     ("sizes", shapes.odd_sizes),
     ("cameras", shapes.cameras_inside),
     ("glass and liquid", shapes.coplanar_walls),
+    ("open shapes", holes.open_insides),
     ("cutaways", cuts.open_glass),
     ("relief", relief.too_large),
     ("distances", nearness.nothing_to_ask),

@@ -12,6 +12,7 @@ from nocturne.preflight.shapes import DIRECTIONS, box_of, shown_things, stage_of
 from nocturne.scene import edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.layering import by_id, chain
 from nocturne.scene.lights import Light, Placed
 from nocturne.scene.lights.portal import Portal
 from nocturne.scene.materials import Material
@@ -24,10 +25,13 @@ _REACH = 0.5  # metres from a portal to the pane in its window
 def light_behind_glass(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield closed polished glass, once for each material, that a lamp stands in or a portal looks through."""
     told: set[str] = set()
+    known = by_id(document.materials)
     placed = [light for light in document.standing_lights if light.on and isinstance(light, Placed)]
     for thing, mesh, matrix in shown_things(document, assets) if placed else []:
-        glass = document.find("materials", thing.material)
-        if glass is None or glass.id in told or not _is_dark(glass):
+        # Of layers any may be the glass.
+        layers = chain(known, thing.material)
+        glass = next((m for m in layers if _is_dark(m)), None)
+        if glass is None or glass.id in told:
             continue
         box, stage = box_of(mesh, matrix), None
         for light in placed:

@@ -11,6 +11,7 @@ from nocturne.preflight.findings import Finding, Mend
 from nocturne.scene import edit, navigate, placing
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, free_id, free_name
+from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.thing import Thing
@@ -62,10 +63,11 @@ def shown_things(document: Document, assets: Assets) -> list[tuple[Thing, Mesh, 
 
 def coplanar_walls(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
     """Yield pairs of closed shapes of glass or liquid whose walls lie in the same place."""
+    known = by_id(document.materials)
     media = [
         (thing, mesh, matrix, box_of(mesh, matrix))
         for thing, mesh, matrix in shown_things(document, assets)
-        if (material := document.find("materials", thing.material)) is not None and material.is_medium
+        if any(layer.is_medium for layer in chain(known, thing.material))
     ]
     for i, (a, mesh_a, matrix_a, box_a) in enumerate(media):
         for b, mesh_b, matrix_b, box_b in media[i + 1 :]:

@@ -47,9 +47,9 @@ def joined(
     return new, worn
 
 
-def _look(material: Material) -> str:
+def _look(material: Material) -> Material:
     """Return what two materials have in common that look the same, whatever they are called."""
-    return material.model_copy(update={"id": "", "name": ""}).model_dump_json()
+    return material.model_copy(update={"id": "", "name": ""})
 
 
 def stocked(

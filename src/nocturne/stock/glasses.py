@@ -71,11 +71,11 @@ GLASSES = (
 LIQUIDS = (
     _clear(LIQUID, "Water", "clear", "water", "d5eef2", 2.0),
     _clear(LIQUID, "Tea", "brown drink", "water", "d98a3a", 0.03, size=0.02),
-    _clear(LIQUID, "Coffee", "black drink", "water", "5a2a12", 0.006, size=0.02),
+    _clear(LIQUID, "Coffee", "black drink", "water", "8a4a22", 0.006, size=0.02),
     _clear(LIQUID, "Red wine", "drink", "ethanol", "a8283c", 0.012, specular_ior=1.345, size=0.02),
     _clear(LIQUID, "Olive oil", "yellow", "vegetable-oil", "d8c850", 0.03, size=0.02),
     _clear(LIQUID, "Honey", "amber sweet", "glycerol", "e0a040", 0.02, specular_ior=1.49, size=0.02),
-    _clear(LIQUID, "Blue ink", "dye", "water", "4a5ad0", 0.002, size=0.02),
+    _clear(LIQUID, "Blue ink", "dye", "water", "5a6ae0", 0.002, size=0.02),
     _clear(LIQUID, "Alcohol", "spirit clear", "ethanol", "f3fbfb", 1.0),
     ready(
         LIQUID,

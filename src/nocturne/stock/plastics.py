@@ -77,7 +77,7 @@ PLASTICS = (
         specular_ior=1.63,
         steps=(
             *tinted(
-                Marble(scale=0.05, sharpness=1.2, turbulence=2.2), (0.0, "1f0d08"), (0.6, "3f1d11"), (1.0, "6b3a1e")
+                Marble(scale=0.05, sharpness=0.8, turbulence=1.6), (0.0, "26110a"), (0.5, "381a0f"), (1.0, "4c2715")
             ),
             *ranged(_SMUDGE, "specular_roughness", 0.1, 0.24),
         ),

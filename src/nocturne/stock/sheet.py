@@ -18,14 +18,19 @@ def digest(one: Ready) -> str:
     return hashlib.sha256(repr((about, one.stand, one.size_m)).encode()).hexdigest()[:16]
 
 
-def places(ready: Mapping[str, Ready]) -> dict[str, tuple[int, int, int]]:
-    """Return where on the sheet the swatches are, by id: left, top and size, pixels; those of before are left out."""
+def places() -> dict[str, tuple[int, int, int]]:
+    """Return where on the sheet the swatches are, by id: left, top and size, pixels."""
+    return {id: (PIXELS * (i % ACROSS), PIXELS * (i // ACROSS), PIXELS) for i, id in enumerate(_known())}
+
+
+def old(ready: Mapping[str, Ready]) -> list[str]:
+    """Return the ids of materials whose swatches are missing, or of what they were before."""
+    known = _known()
+    return [id for id, one in ready.items() if known.get(id) != digest(one)]
+
+
+def _known() -> dict[str, str]:
     try:
-        known = json.loads(ABOUT.read_text(encoding="utf-8"))
+        return json.loads(ABOUT.read_text(encoding="utf-8"))
     except (OSError, ValueError):
         return {}
-    return {
-        id: (PIXELS * (i % ACROSS), PIXELS * (i // ACROSS), PIXELS)
-        for i, (id, made_of) in enumerate(known.items())
-        if id in ready and digest(ready[id]) == made_of
-    }

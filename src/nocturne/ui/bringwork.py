@@ -121,15 +121,18 @@ class BringWork(QObject):
             arrival, wanted = guest.arrival, guest.wanted
             named = self._namer(guest.path, base)
             document, group = brought(document, arrival, wanted, base=base, name=guest.path.stem, named=named, at=at)
+            words.append(_told(guest))
+            if not group:
+                continue  # materials alone
             groups.append(group)
             meshes |= {f"{base}#{name}": mesh for name, mesh in arrival.meshes.items()}
             box = box_in_metres(arrival, wanted) + np.array(document.find("things", group).place)
             boxes.append(box)
-            words.append(_told(guest))
             if at is not None and len(guests) > 1:
                 at = at + (1.2 * float(np.ptp(box, axis=0)[0]), 0.0, 0.0)  # side by side
-        if not groups:
+        if not words:
             return
+        is_first = is_first and bool(groups)
         if is_first:
             low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
             new = [view for view in document.views if self.session.document.find("views", view.id) is None]
@@ -141,7 +144,11 @@ class BringWork(QObject):
         names = ", ".join(guest.path.name for guest in guests[:3]) + (" and more" if len(guests) > 3 else "")
         self.session.push(document, f"Bring in {names}")
         self._remember()
-        self.session.choose_many("things", tuple(groups))
+        if groups:
+            self.session.choose_many("things", tuple(groups))
+        else:
+            self.session.go_to("materials")
+            self.session.choose("materials", document.materials[-1].id)
         also = " A ground, a sky and its sun were added." if is_first else ""
         lost = any(guest.arrival.lost or guest.arrival.missing for guest in guests)
         self.session.said.emit(f"Brought in {' '.join(words)}{also}", lost)
@@ -274,7 +281,11 @@ def _reloaded(folder: Path, name: str, meshes: dict, images: dict) -> list[str]:
 def _told(guest: Guest) -> str:
     arrival = guest.arrival
     n = len(arrival.parts)
-    words = f"{guest.path.name}: {n} part{'' if n == 1 else 's'}, {arrival.n_triangles:,} triangles."
+    if n:
+        words = f"{guest.path.name}: {n} part{'' if n == 1 else 's'}, {arrival.n_triangles:,} triangles."
+    else:
+        n = len(arrival.materials)
+        words = f"{guest.path.name}: {n} material{'' if n == 1 else 's'}."
     if arrival.missing:
         words += f" {len(arrival.missing)} files are missing."
     if arrival.lost:

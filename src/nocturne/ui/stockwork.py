@@ -70,10 +70,10 @@ class StockWork(QObject):
         self._ask_pictures()
 
     def _cut_sheet(self) -> None:
-        """Take the pictures that ship from their sheet; those of materials that have changed since are made anew."""
+        """Take the pictures that ship from their sheet; what is not on it is made."""
         whole = QImage(str(sheet.PICTURE))
-        for id, (x, y, size) in sheet.places(self.ready).items():
-            if not whole.isNull():
+        for id, (x, y, size) in sheet.places().items():
+            if id in self.ready and not whole.isNull():
                 self._drawn.add(id)
                 self.strip.show_picture(id, whole.copy(QRect(x, y, size, size)))
 

@@ -187,6 +187,9 @@ class _Block(QWidget):
         arrival, wanted = self.guest.arrival, self.guest.wanted
         size = np.ptp(box_in_metres(arrival, wanted), axis=0)
         self.size.setText(" × ".join(length(float(v)) for v in size) if arrival.parts else "Nothing with a shape")
+        has_places = bool(arrival.things or arrival.lights or arrival.views)
+        for box in (self.unit, self.up):
+            box.setVisible(has_places)
         longest = float(size.max())
         is_odd = bool(arrival.parts) and not _SMALL < longest < _LARGE
         self.odd.setVisible(is_odd)
@@ -196,7 +199,7 @@ class _Block(QWidget):
             self.odd.setText(f"That is very {what}. Is the unit right?")
         at = self.unit.findData(wanted.unit_m)
         self.unit.setCurrentIndex(at if at >= 0 else len(UNITS))
-        self.other.setVisible(at < 0 or self.unit.currentData() is None)
+        self.other.setVisible(has_places and (at < 0 or self.unit.currentData() is None))
         self.other.show_value(wanted.unit_m)
         self.up.setCurrentIndex(self.up.findData(wanted.up))
         pictures = pictures_of(arrival)

@@ -6,14 +6,37 @@ import itertools
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nocturne.colour.blackbody import blackbody
+from nocturne.colour.named import from_working, to_working
 from nocturne.colour.spaces import from_srgb, is_displayable, luminance, to_srgb
 from nocturne.ui.theme import tokens as t
+from nocturne.ui.widgets import screenpick
+from nocturne.ui.widgets.choice import Choice
 from nocturne.ui.widgets.layer import Layer
-from nocturne.ui.widgets.numberfield import NumberField
+from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
+# What numbers can be given in, by OpenColorIO's names.
+SPACES = (
+    ("sRGB Encoded Rec.709 (sRGB)", "sRGB, as on screens"),
+    ("Linear Rec.709 (sRGB)", "Linear Rec.709"),
+    ("ACEScg", "ACEScg"),
+    ("ACES2065-1", "ACES2065-1"),
+    ("sRGB Encoded P3-D65", "P3, sRGB encoded"),
+    ("Linear P3-D65", "Linear P3-D65"),
+    ("Linear Rec.2020", "Linear Rec.2020"),
+)
 _drags = itertools.count(1)
 
 
@@ -80,6 +103,8 @@ class ColourChooser(QFrame):
     edited = Signal(object, object)
     committed = Signal(object, object)
     pick_wanted = Signal()
+    refused = Signal(str)
+    last_space = "sRGB Encoded Rec.709 (sRGB)"  # that numbers were given in
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
@@ -112,9 +137,21 @@ class ColourChooser(QFrame):
         self.hex = QLineEdit()
         self.hex.setAccessibleName("Hex")
         self.hex.setToolTip("sRGB, such as #c08040")
+        self.space = Choice()
+        self.space.setAccessibleName("Colour space of the numbers")
+        self.space.setToolTip("What the three numbers are in")
+        for name, words in SPACES:
+            self.space.addItem(words, name)
+        self.numbers = VectorField("RGB", axes="rgb", help="Red, green and blue in the colour space below")
+        self.numbers.edited.connect(lambda v, _: self._from_numbers(v, False))
+        self.numbers.committed.connect(lambda v, _: self._from_numbers(v, True))
+        self.space.activated.connect(self._take_space)
         self.gamut = QLabel("▲ Outside what this display shows")
         self.gamut.setObjectName("care")
         pick = QPushButton("Pick from the picture")
+        self.anywhere = QPushButton("Pick from the screen")
+        self.anywhere.setToolTip("From anywhere on the screen, other windows too")
+        self.anywhere.clicked.connect(self._pick_anywhere)
         row = QHBoxLayout()
         name = QLabel("Hex")
         name.setObjectName("soft")
@@ -125,8 +162,11 @@ class ColourChooser(QFrame):
         column.addWidget(self.value)
         column.addWidget(self.kelvin)
         column.addLayout(row)
+        column.addWidget(self.numbers)
+        column.addWidget(self.space)
         column.addWidget(self.gamut)
         column.addWidget(pick)
+        column.addWidget(self.anywhere)
         self.field.moved.connect(self._from_field)
         self.value.edited.connect(lambda v, _: self._from_value(v, False))
         self.value.committed.connect(lambda v, _: self._from_value(v, True))
@@ -145,9 +185,32 @@ class ColourChooser(QFrame):
         self.value.show_value(float(luminance(self._rgb)))
         if not self.hex.hasFocus():
             self.hex.setText(to_qcolor(self._rgb).name())
+        self._show_numbers()
         self.gamut.setVisible(not is_displayable(self._rgb))
 
-    def _say(self, rgb, ended: bool) -> None:
+    def _show_numbers(self) -> None:
+        self.space.setCurrentIndex(max(self.space.findData(ColourChooser.last_space), 0))
+        shown = from_working(np.array(self._rgb), ColourChooser.last_space)
+        self.numbers.show_value(tuple(round(float(v), 5) for v in shown))
+
+    def _take_space(self, i: int) -> None:
+        """Show the numbers in another colour space; the colour stays, and the choice is kept for the next."""
+        ColourChooser.last_space = self.space.itemData(i)
+        self._show_numbers()
+
+    def _from_numbers(self, numbers: tuple, ended: bool) -> None:
+        rgb = np.maximum(to_working(np.array(numbers), ColourChooser.last_space), 0)
+        self._say(rgb, ended, keeps_numbers=not ended)
+
+    def _pick_anywhere(self) -> None:
+        self.hide()
+        if not screenpick.pick(self._from_screen):
+            self.refused.emit("This desktop does not let programs see the screen. Pick from the picture instead.")
+
+    def _from_screen(self, colour: QColor) -> None:
+        self._say(from_srgb(colour.redF(), colour.greenF(), colour.blueF()), True)
+
+    def _say(self, rgb, ended: bool, *, keeps_numbers: bool = False) -> None:
         if self._merge is None:
             self._merge = ("colour", next(_drags))
         merge = self._merge
@@ -158,6 +221,8 @@ class ColourChooser(QFrame):
         self.value.show_value(float(luminance(rgb)))
         self.gamut.setVisible(not is_displayable(rgb))
         self.hex.setText(to_qcolor(rgb).name())
+        if not keeps_numbers:
+            self._show_numbers()
         (self.committed if ended else self.edited).emit(rgb, merge)
 
     def _at_brightness(self, rgb: np.ndarray, brightness: float) -> np.ndarray:
@@ -226,6 +291,7 @@ class ColourChip(QAbstractButton):
             self.chooser.edited.connect(self._changed)
             self.chooser.committed.connect(self._settled)
             self.chooser.pick_wanted.connect(lambda: self.pick_wanted.emit(self))
+            self.chooser.refused.connect(self._say_refused)
         self.chooser.show_colour(self.rgb)
         self.chooser.adjustSize()
         at = self.mapToGlobal(self.rect().bottomLeft())
@@ -235,6 +301,9 @@ class ColourChip(QAbstractButton):
             at.setY(self.mapToGlobal(self.rect().topLeft()).y() - self.chooser.height())
         self.chooser.move(at)
         self.chooser.show()
+
+    def _say_refused(self, words: str) -> None:
+        QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), words, self)
 
     def take(self, rgb: tuple) -> None:
         """Take a colour, as if chosen."""
