@@ -2,13 +2,14 @@
 
 import numpy as np
 
+from nocturne.colour.clears import clears
 from nocturne.colour.spaces import from_srgb
 from nocturne.scene.camera import View
 from nocturne.scene.desk import Cue, Strip
 from nocturne.scene.finish import Bloom, Finish, Tone, Vignette
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Picture
+from nocturne.scene.patterns import Facing, Picture, Ramp, Step
 
 GROUPS = ("sun", "sky", "lamp", "tube", "globe", "pilots")
 
@@ -64,10 +65,18 @@ def _wood(
     )
 
 
+def _hot_core(colour: tuple[float, float, float]) -> tuple[Step, ...]:
+    """Return steps of a glow that is nearly white where it faces, and full of its colour at the rim."""
+    r, g, b = colour
+    rim, core = (r, g * 0.55, b * 0.35), tuple(0.35 * v + 0.65 for v in colour)
+    stops = ((0.0, *(0.5 * v for v in rim)), (0.5, *rim), (0.82, *colour), (1.0, *core))
+    return Facing(parameter="emission_color"), Ramp(parameter="emission_color", style="smooth", stops=stops)
+
+
 def materials() -> tuple[Material, ...]:
     """Return every material of the workshop."""
     handled = (_picture("specular_roughness", "brushed_roughness", per_metre=4.0),)
-    colour = from_srgb
+    colour, clear = from_srgb, clears()
     return (
         *(_wood(f"Bench board {k + 1}", per_metre=0.62, offset=(0.13 + 0.37 * k, 0.21 * k + 0.05)) for k in range(5)),
         _wood("Dark walnut", per_metre=1.4, offset=(0.3, 0.6), coat=0.7),
@@ -75,6 +84,7 @@ def materials() -> tuple[Material, ...]:
         Material(
             id="plaster",
             name="Slate plaster",
+            base_diffuse_roughness=0.6,
             specular_roughness=0.62,
             specular_weight=0.7,
             steps=(
@@ -83,7 +93,13 @@ def materials() -> tuple[Material, ...]:
             ),
         ),
         Material(id="floor", name="Floor boards", base_color=(0.05, 0.035, 0.025), specular_roughness=0.4),
-        Material(id="ceiling", name="Lime wash", base_color=(0.55, 0.52, 0.47), specular_roughness=0.8),
+        Material(
+            id="ceiling",
+            name="Lime wash",
+            base_color=(0.55, 0.52, 0.47),
+            base_diffuse_roughness=0.6,
+            specular_roughness=0.8,
+        ),
         Material(
             id="brass",
             name="Brass",
@@ -100,6 +116,8 @@ def materials() -> tuple[Material, ...]:
             metal_from="table",
             metal_name="brass",
             specular_roughness=0.08,
+            specular_tail=0.15,
+            specular_tail_roughness=0.35,
         ),
         Material(
             id="copper",
@@ -181,13 +199,14 @@ def materials() -> tuple[Material, ...]:
             transmission_weight=1,
             transmission_color=(0.97, 0.985, 0.975),
             geometry_thin_walled=True,
-            specular_ior=1.5,
+            specular_ior=clear["window-glass"].index,
         ),
         Material(
             id="flask-glass",
             name="Flask glass",
             specular_roughness=0.0,
-            specular_ior=1.52,
+            specular_ior=clear["window-glass"].index,
+            transmission_dispersion_abbe_number=round(clear["window-glass"].abbe, 2),
             transmission_weight=1,
             transmission_color=(0.80, 0.92, 0.88),
             transmission_depth=0.05,
@@ -197,7 +216,8 @@ def materials() -> tuple[Material, ...]:
             id="liquid",
             name="Amber liquid",
             specular_roughness=0.0,
-            specular_ior=1.36,
+            specular_ior=clear["ethanol"].index,
+            transmission_dispersion_abbe_number=round(clear["ethanol"].abbe, 2),
             transmission_weight=1,
             transmission_color=colour(0.95, 0.55, 0.14),
             transmission_depth=0.03,
@@ -210,7 +230,8 @@ def materials() -> tuple[Material, ...]:
             id="rod-glass",
             name="Stir rod glass",
             specular_roughness=0.0,
-            specular_ior=1.47,
+            specular_ior=clear["crown"].index,
+            transmission_dispersion_abbe_number=round(clear["crown"].abbe, 2),
             transmission_weight=1,
             transmission_color=(0.85, 0.95, 0.97),
             transmission_depth=0.02,
@@ -230,8 +251,12 @@ def materials() -> tuple[Material, ...]:
             id="cloth",
             name="Ink cloth",
             base_color=colour(0.14, 0.19, 0.28),
+            base_diffuse_roughness=0.5,
             specular_roughness=0.85,
             specular_weight=0.5,
+            fuzz_weight=0.35,
+            fuzz_color=colour(0.32, 0.38, 0.5),
+            fuzz_roughness=0.6,
         ),
         Material(
             id="pages", name="Pages", base_color=colour(0.82, 0.75, 0.60), specular_roughness=0.9, specular_weight=0.4
@@ -243,7 +268,21 @@ def materials() -> tuple[Material, ...]:
             specular_weight=0.6,
             steps=(_picture("base_color", "drawing_colour", space="colour"),),
         ),
-        Material(id="iron", name="Black iron", base_color=(0.03, 0.03, 0.032), specular_roughness=0.45),
+        Material(
+            id="iron", name="Black iron", base_color=(0.03, 0.03, 0.032), specular_roughness=0.45, rounding_mm=0.4
+        ),
+        # Under the enamel of the planets, where it is chipped.
+        Material(
+            id="bare-copper",
+            name="Copper under enamel",
+            base_metalness=1,
+            metal_from="table",
+            metal_name="copper",
+            specular_roughness=0.34,
+            coat_weight=0.5,
+            coat_color=colour(0.5, 0.33, 0.22),
+            coat_roughness=0.35,
+        ),
         Material(id="hill", name="Hill", base_color=(0.05, 0.06, 0.035), specular_roughness=0.9, specular_weight=0.2),
         Material(id="houses", name="House walls", base_color=(0.32, 0.28, 0.25), specular_roughness=0.8),
         Material(
@@ -259,9 +298,11 @@ def materials() -> tuple[Material, ...]:
             name="Gas tube",
             base_color=(0.2, 0.1, 0.1),
             specular_roughness=0.05,
-            emission_luminance=420,
+            emission_unit="lm",
+            emission_power=32.0,
             emission_color=colour(1.0, 0.42, 0.28),
             emission_group="tube",
+            steps=_hot_core(colour(1.0, 0.42, 0.28)),
         ),
         Material(
             id="paper",
@@ -269,6 +310,7 @@ def materials() -> tuple[Material, ...]:
             base_color=(0.75, 0.7, 0.6),
             specular_roughness=0.8,
             specular_weight=0.3,
+            base_diffuse_roughness=0.3,
             emission_luminance=38,
             emission_color=colour(1.0, 0.83, 0.60),
             emission_group="globe",

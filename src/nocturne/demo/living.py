@@ -69,14 +69,14 @@ def _board(material: Material) -> dict:
 
 
 def _enamel(material: Material) -> dict:
-    """Return enamel that is chipped at its edges, down to dark metal, and unevenly glossy."""
+    """Return enamel that is chipped at its edges, down to the copper that it lies over, and unevenly glossy."""
     return {
+        "layer_over": "bare-copper",
+        "layer_thickness_mm": 0.3,
         "steps": (
-            _where_worn("base_color", (0.07, 0.045, 0.035), radius=0.003, lumps=0.006),
-            _where_worn("coat_weight", (0.0, 0.0, 0.0), radius=0.003, lumps=0.006),
-            _where_worn("base_metalness", (1.0, 1.0, 1.0), radius=0.003, lumps=0.006),
+            _where_worn("layer_cover", (0.0, 0.0, 0.0), radius=0.003, lumps=0.006),
             Fractal(parameter="coat_roughness", scale=0.05, amount=0.12),
-        )
+        ),
     }
 
 
@@ -157,6 +157,7 @@ _LIVING = {
     "houses": _houses,
     "hill": _hill,
     "copper": _copper,
+    "blue-enamel": _enamel,
     "green-enamel": _enamel,
     "cream-enamel": _enamel,
     **{f"bench-board-{k + 1}": _board for k in range(5)},
