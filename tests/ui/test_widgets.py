@@ -3,14 +3,15 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from nocturne.colour.spaces import from_srgb, luminance
+from nocturne.colour.spaces import from_srgb, luminance, working_to_rec709
 from nocturne.scene.desk import Strip
 from nocturne.scene.lights import KINDS, make_light
 from nocturne.ui.theme import tokens
+from nocturne.ui.widgets import screenpick
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor
 from nocturne.ui.widgets.fader import Fader, FaderStrip
@@ -259,3 +260,63 @@ def test_the_curve_is_edited_by_keys_and_keeps_what_is_dragged(curve):
     before = curve.grab().toImage()
     curve.show_histogram(np.arange(1.0, 65.0))
     assert curve.grab().toImage() != before
+
+
+def test_a_colour_is_typed_as_numbers_in_a_colour_space(qtbot):
+    chip = ColourChip("Base colour")
+    qtbot.addWidget(chip)
+    chip.show_value((0.5, 0.2, 0.1))
+    chip.open()
+    chooser = chip.chooser
+    space = chooser.space
+
+    def in_space(name: str) -> tuple:
+        space.setCurrentIndex(space.findData(name))
+        space.activated.emit(space.currentIndex())
+        return chooser.numbers.value
+
+    assert in_space("ACEScg") == pytest.approx((0.5, 0.2, 0.1), abs=1e-5)
+    assert in_space("Linear Rec.709 (sRGB)") == pytest.approx(
+        tuple(working_to_rec709() @ np.array((0.5, 0.2, 0.1))), abs=2e-4
+    )
+    type_into(qtbot, chooser.numbers.fields[0].entry, "0.25")
+    type_into(qtbot, chooser.numbers.fields[1].entry, "0.25")
+    type_into(qtbot, chooser.numbers.fields[2].entry, "0.25")
+    assert chip.value == pytest.approx((0.25, 0.25, 0.25), abs=1e-4)
+    assert in_space("sRGB Encoded Rec.709 (sRGB)") == pytest.approx((0.5371,) * 3, abs=1e-3)
+    # The space is remembered for the next colour.
+    other = ColourChip("Coat colour")
+    qtbot.addWidget(other)
+    other.open()
+    assert other.chooser.space.currentData() == "sRGB Encoded Rec.709 (sRGB)"
+    for shown in (chip, other):
+        shown.chooser.hide()
+
+
+def test_a_colour_is_picked_from_anywhere_on_the_screen(qtbot, monkeypatch):
+    shown = QPixmap(200, 100)
+    shown.fill(QColor(0, 0, 0))
+    painter = QPainter(shown)
+    painter.fillRect(100, 0, 100, 100, QColor(200, 60, 20))
+    painter.end()
+    monkeypatch.setattr(screenpick, "taken", lambda screen: shown)
+    chip = ColourChip("Base colour")
+    qtbot.addWidget(chip)
+    chip.open()
+    QTest.mouseClick(chip.chooser.anywhere, LEFT)
+    cover = next(w for w in QApplication.topLevelWidgets() if isinstance(w, screenpick.ScreenPick))
+    cover.grab()
+    QTest.mouseClick(cover, LEFT, NONE, QPoint(cover.width() * 3 // 4, cover.height() // 2))
+    assert chip.value == pytest.approx(from_srgb(200 / 255, 60 / 255, 20 / 255), abs=1e-4)
+    qtbot.waitUntil(lambda: not any(isinstance(w, screenpick.ScreenPick) for w in QApplication.topLevelWidgets()))
+    # Escape leaves it as it was; where nothing may be seen, that is said.
+    before = chip.value
+    chip.open()
+    QTest.mouseClick(chip.chooser.anywhere, LEFT)
+    cover = next(w for w in QApplication.topLevelWidgets() if isinstance(w, screenpick.ScreenPick))
+    QTest.keyClick(cover, Qt.Key.Key_Escape)
+    assert chip.value == before
+    monkeypatch.setattr(screenpick, "taken", lambda screen: QPixmap())
+    chip.open()
+    with qtbot.waitSignal(chip.chooser.refused):
+        QTest.mouseClick(chip.chooser.anywhere, LEFT)

@@ -213,17 +213,17 @@ class StateLine(QWidget):
         row.addWidget(self.cancel)
         self.feet: dict[str, QToolButton] = {}
         group = QButtonGroup(self)
-        for name, words in (
-            ("proofs", "Contact sheet"),
-            ("desk", "Light desk"),
-            ("pieces", "Pieces"),
-            ("stock", "Materials"),
+        for name, words, whole in (
+            ("proofs", "Proofs", "contact sheet"),
+            ("desk", "Desk", "light desk"),
+            ("pieces", "Pieces", "pieces"),
+            ("stock", "Materials", "ready materials"),
         ):
             button = QToolButton()
             button.setObjectName("foot-switch")
             button.setText(words)
             button.setCheckable(True)
-            button.setToolTip(f"Show the {words.lower()} below the picture   F")
+            button.setToolTip(f"Show the {whole} below the picture   F")
             button.clicked.connect(lambda _=False, n=name: self.foot_wanted.emit(n))
             group.addButton(button)
             row.addWidget(button)

@@ -24,7 +24,7 @@ class StockStrip(CardStrip):
                 "material",
                 STOCK_MIME,
                 PICTURE,
-                "Keep the chosen one",
+                "Keep the chosen",
                 "Keep the chosen material, with all that it lies over, for all projects",
                 "Give it to the choice",
                 "Drag it onto a thing; with Shift all that wear the same get it",

@@ -14,7 +14,7 @@ from nocturne.colour.named import is_known, to_working
 from nocturne.colour.spaces import rec709_to_working, working_to_rec709
 from nocturne.io.models.mtlx.nodes import LUMA, PRIMITIVES, WIDTHS, fitted
 
-_DEEP = 200  # nodes above each other
+_DEEP = 60  # nodes above each other
 SPACE = "lin_rec709"  # what a document's colours are in where it does not say
 
 
@@ -208,8 +208,12 @@ class Graph:
         if category in ("normalmap", "position", "normal", "tangent", "bitangent", "geomcolor"):
             return self._geometry({"position": "Pobject"}.get(category, category), patch)
         if category in PRIMITIVES:
-            with np.errstate(all="ignore"):
-                out = PRIMITIVES[category](lambda name: self._asked(place, name, patch, deep))
+            try:
+                with np.errstate(all="ignore"):
+                    out = PRIMITIVES[category](lambda name: self._asked(place, name, patch, deep))
+            except (ValueError, IndexError) as error:
+                # Inputs of kinds that do not go together.
+                raise Unlike(category) from error
             return np.nan_to_num(np.asarray(out, float), posinf=1e9, neginf=-1e9)
         within = self.inside(place, output)
         if within is None:

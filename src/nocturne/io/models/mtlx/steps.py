@@ -37,6 +37,7 @@ _BLENDS = {
     "min": ("darken", "in1", "in2"),
     "max": ("lighten", "in1", "in2"),
 }
+_DEEP = 40  # nodes above each other
 _WRAPS = {"periodic": "periodic", "mirror": "mirror", "clamp": "clamp", "constant": "constant"}
 _CHANNELS = ("red", "green", "blue", "alpha")
 _PROBES = np.array([[0.1, 0.2], [0.83, 0.41], [0.37, 0.9], [0.62, 0.07], [0.05, 0.66], [0.93, 0.97]])[None]
@@ -56,6 +57,7 @@ class Maker:
 
     def __init__(self, graph: Graph) -> None:
         self.graph = graph
+        self._deep = 0
 
     def folded(self, place: Place, output: str) -> np.ndarray | None:
         """Return what a node comes to if that is the same everywhere, None if it is not."""
@@ -97,10 +99,15 @@ class Maker:
         value = self.folded(place, output)
         if value is not None:
             return Driven(value)
+        if self._deep > _DEEP:
+            raise Unlike("endless")
+        self._deep += 1
         try:
             return self._of_node(place, output, parameter)
-        except ValidationError as error:
+        except (ValidationError, ValueError, IndexError) as error:
             raise Unlike(place.node.getCategory()) from error
+        finally:
+            self._deep -= 1
 
     def _of_node(self, place: Place, output: str, parameter: str) -> Driven:
         category = place.node.getCategory()

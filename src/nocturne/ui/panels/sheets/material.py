@@ -315,15 +315,27 @@ class MaterialSheet(Sheet):
         self.session.edit(glowing.altered, id, label="Change power", **{"emission_unit": unit, name: power})
 
     def _alter(self, name, value, merge):
-        if name == "emission_unit" and not self.several(self.session.document):
-            id, assets = self.chosen_id(self.session.document), self.session.assets
-            self.session.edit(glowing.with_unit, assets, id, value, label="Change unit")
+        if name == "emission_unit":
+            document = self.session.document
+            ids = [item.id for item in self.several(document)] or [self.chosen_id(document)]
+            self.session.edit(self._with_unit, ids, value, label="Change unit")
             return
         super()._alter(name, value, merge)
+
+    def _with_unit(self, document: Document, ids: list[str], unit: str) -> Document:
+        for id in ids:
+            document = glowing.with_unit(document, self.session.assets, id, unit)
+        return document
 
     def change(self, document, id, **values):
         """Return the document with a material changed; one that begins to glow gets a light group of its own."""
         return glowing.altered(document, id, **values)
+
+    def change_each(self, document, values):
+        """Return the document with several materials changed, as each alone."""
+        for id, changes in values.items():
+            document = self.change(document, id, **changes)
+        return document
 
     @property
     def rows(self) -> list[PatternRow]:
