@@ -411,3 +411,25 @@ def test_convert_and_info_know_it(tmp_path):
     told = registry.describe(tmp_path / "p.mtlx")
     assert told["materials"] == ["Brass"]
     assert mx.getVersionString().startswith("1.39")
+
+
+def test_a_packed_project_takes_along_what_is_baked_from(tmp_path):
+    home = tmp_path / "work"
+    home.mkdir()
+    picture.write(home / "wood.png", np.full((4, 4, 3), (0.8, 0.4, 0.2)))
+    file = '<input name="file" type="filename" value="wood.png" colorspace="srgb_texture"/>'
+    image = f'<image name="i" type="color3">{file}</image>'
+    graph = image + '<hsvtorgb name="h" type="color3">' + linked("in", "i", "color3") + "</hsvtorgb>"
+    arrival = brought(home, surface("open_pbr_surface", linked("base_color", "h", "color3"), graph))
+    (step,) = arrival.materials[0].steps
+    assert step.path == "#Thing:base_color"
+    named = step.model_copy(update={"path": f"m.mtlx{step.path}"})
+    document = Document(materials=(arrival.materials[0].model_copy(update={"steps": (named,)}),))
+    from nocturne.deliver.pack import pack
+
+    run(pack(document, home, tmp_path / "packed"))
+    packed = project.read_document(tmp_path / "packed")
+    assets = run(project.load_assets(packed, tmp_path / "packed"))
+    assert not assets.problems
+    assert len(assets.images) == 1
+    assert next(iter(assets.images.values())).std((0, 1)).max() < 1e-3, "one colour, as the picture is"

@@ -5,6 +5,7 @@ import json
 import os
 import re
 from collections.abc import Iterator
+from html import unescape
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -18,6 +19,9 @@ _PICTURE_KINDS = (".png", ".jpg", ".jpeg", ".webp", ".tga", ".tif", ".tiff", ".b
 _KINDS = (".bin", ".mtl", ".usd", ".usda", ".usdc", *_PICTURE_KINDS)
 _MATERIALS = re.compile(r"^[ \t]*mtllib[ \t]+(.+?)[ \t]*$", re.MULTILINE)
 _PICTURES = re.compile(r"^[ \t]*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)[ \t]*$", re.MULTILINE | re.IGNORECASE)
+# Elements of MaterialX whose value is a file.
+_FILES = re.compile(r"<[^<>]*type=\"filename\"[^<>]*>")
+_VALUE = re.compile(r"\bvalue=\"([^\"]+)\"")
 
 
 class Resolver(FilePathResolver):
@@ -43,13 +47,14 @@ class Resolver(FilePathResolver):
 
 
 def beside(model: Path) -> list[Path]:
-    """Return the files, in the model's folder or below, that a .gltf or .obj names and that are there.
+    """Return the files, in the model's folder or below, that a .gltf, .obj or .mtlx names and that are there.
 
     model: its path, without any "..".
 
     References
     ----------
-    glTF 2.0, sections 3.6.1 and 3.8.1 (addresses of buffers and images); Wavefront OBJ and MTL: mtllib, map_*.
+    glTF 2.0, sections 3.6.1 and 3.8.1 (addresses of buffers and images); Wavefront OBJ and MTL: mtllib, map_*;
+    MaterialX 1.39: values of the type filename.
     """
     found, left = [model], [model]
     while left:
@@ -76,7 +81,7 @@ def _named_in(path: Path) -> Iterator[str]:
     if kind in (".usd", ".usda", ".usdc"):
         yield from _depended_on(path)
         return
-    if kind not in (".gltf", ".obj", ".mtl"):
+    if kind not in (".gltf", ".obj", ".mtl", ".mtlx"):
         return
     if not is_file(path):
         return  # who wants the file itself will say so
@@ -86,6 +91,9 @@ def _named_in(path: Path) -> Iterator[str]:
         return
     if kind == ".gltf":
         yield from _addresses(path)
+        return
+    if kind == ".mtlx":
+        yield from (unescape(name) for element in _FILES.findall(text) for name in _VALUE.findall(element))
         return
     for line in (_MATERIALS if kind == ".obj" else _PICTURES).findall(text):
         words = line.replace("\\", "/").split()

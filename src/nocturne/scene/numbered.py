@@ -9,7 +9,7 @@ import re
 from pathlib import PurePath
 
 # Kinds of models that have pictures inside them, named after a "#".
-CONTAINERS = (".glb", ".gltf", ".usdz")
+CONTAINERS = (".glb", ".gltf", ".usdz", ".mtlx")
 TILES = "<UDIM>"
 ACROSS, FIRST_TILE = 10, 1001
 _FRAME = re.compile(r"(?<=[^#/])#+(?=\.\w+$)")

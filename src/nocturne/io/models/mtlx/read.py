@@ -161,8 +161,12 @@ class _Reader:
         kind, table, defaults = _SURFACES[category]
         self.values.update({k: v for k, v in defaults.items() if k != "subsurface_radius_mm"})
         for name, about in table.items():
-            if self._says(shader, name):
+            if not self._says(shader, name):
+                continue
+            try:
                 self._take(shader, name, about)
+            except (ValueError, IndexError):
+                self._lose(f"{name.replace('_', ' ')}, whose nodes do not go together")
         self._apart(shader, kind)
         self._tell_rest(shader, table)
         self._displacement()
