@@ -226,9 +226,9 @@ def test_pieces_are_found_dropped_kept_and_named(qtbot, window):
     item.setText("Pair")
     qtbot.waitUntil(lambda: any(p.name == "Pair" for p in window.pieces.pieces.values()), timeout=60000)
     n = len(session.document.things)
-    strip.placed.emit(own.id)
+    strip.used.emit(own.id)
     qtbot.waitUntil(lambda: len(session.document.things) == n + 3, timeout=60000)
-    strip.placed.emit(own.id)
+    strip.used.emit(own.id)
     qtbot.waitUntil(lambda: len(session.document.things) == n + 6, timeout=60000)
     boxes = [t for t in session.document.things if t.form is not None and t.form.kind == "box"]
     assert len(boxes) == 6

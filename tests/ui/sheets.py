@@ -18,6 +18,7 @@ def material_sheet(
         session,
         browse,
         ask_metal,
+        lambda: None,
         SwatchRoom(),
         Wiring(session, list, str, Path.cwd),
         PatternShelf(session, None, None),

@@ -226,7 +226,7 @@ def test_a_click_that_misses_or_has_nothing_to_do_says_so(window):
         act()
         assert words in said[-1], act
         assert session.document is before
-    assert not window.setwork.give("m", ("b",)), "no faces are chosen"
+    assert window.setwork.with_material(session.document, "m", ("b",)) is None, "no faces are chosen"
     session.choose("things", "")
     window.choice.only()
     assert "alone" in said[-1]

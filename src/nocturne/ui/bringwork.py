@@ -159,6 +159,11 @@ class BringWork(QObject):
         """Look at the disk no more."""
         self._disk.stop()
 
+    def take_standing(self) -> None:
+        """Take the files as they stand now for those that were loaded: Nocturne has just written them itself."""
+        self._stood = {}
+        self._remember()
+
     def _remember(self) -> None:
         """Remember how each model and picture stood on disk when it was loaded."""
         names = _files_of(self.session.assets)

@@ -109,7 +109,7 @@ class Projects(QObject):
 
     def _built(self, made: workshop.Made) -> None:
         self._opened(made.project)
-        self.runner.submit("Save the demo", workshop.write(made))
+        self.runner.submit("Save the demo", workshop.write(made), lambda _: self.bring.take_standing())
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
