@@ -10,7 +10,9 @@ from nocturne.engine import rounding
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
 from nocturne.scene import solids as forms
+from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
+from nocturne.scene.ownrounding import with_own_rounding
 from nocturne.scene.shapes import Mesh
 from tests import sets
 
@@ -62,6 +64,32 @@ def test_a_radius_is_in_metres_whatever_the_size_of_the_thing(engine):
     metal = Material(id="m", specular_roughness=0.5, rounding_mm=300)
     small = replace(box(), vertices=box().vertices * 0.1)
     assert seen_normals(small, metal, size=(10.0, 10.0, 10.0)) == pytest.approx(expected(0.3), abs=0.03)
+
+
+def test_a_thing_may_be_rounded_by_itself(engine):
+    plain, rounded = Material(id="m"), Material(id="m", rounding_mm=300.0)
+    by_material = seen_normals(box(), rounded)
+    by_thing = seen_normals(box(), plain, rounding_mm=300.0)
+    assert np.array_equal(by_thing, by_material)
+    assert not np.array_equal(by_thing, seen_normals(box(), plain))
+    # Over what its material says, and only there.
+    assert np.array_equal(seen_normals(box(), Material(id="m", rounding_mm=50.0), rounding_mm=300.0), by_material)
+    document, assets = sets.many([(box(), plain, {"rounding_mm": 300.0}), (box(), plain, {"place": (5, 0, 0)})])
+    prepared = Preparer().prepare(document, assets)
+    assert prepared.document is document
+    assert len(prepared.arrays["mat_f"]) == 3, "none, the material, and it with the thing's rounding"
+
+
+def test_layers_go_along_with_a_thing_of_its_own_rounding():
+    top = Material(id="top", name="Top", layer_over="low")
+    document, _ = sets.many([(box(), top, {"rounding_mm": 2.0, "rounding_angle_deg": 40.0})])
+    document = edit.changed(document, materials=(top, Material(id="low", name="Low")))
+    made = with_own_rounding(document)
+    worn = chain(by_id(made.materials), made.things[0].material)
+    assert [(m.name, m.rounding_mm, m.rounding_angle_deg) for m in worn] == [("Top", 2.0, 40.0), ("Low", 2.0, 40.0)]
+    again = with_own_rounding(document)
+    assert again.things is made.things, "nothing is made anew while nothing has changed"
+    assert again.materials is made.materials
 
 
 def test_edges_below_the_angle_stay_hard(engine):

@@ -1,4 +1,4 @@
-"""J5, J11 and J13 through the real window: ready materials, the order of glass and liquid, a glowing tube."""
+"""J5 and J11 to J13 through the real window: ready materials, the order of glass and liquid, wax, a glowing tube."""
 
 import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt
@@ -204,3 +204,38 @@ def test_a_gas_tube_glows_with_a_hot_core(qtbot, window):
     assert "1,200 lm" in sheet.glow.text(), "the power stays, whatever the ramp makes of the colour"
     type_into(qtbot, sheet.form.editors["emission_look_stops"].entry, "-2")
     assert material(window, "m").emission_look_stops == -2
+
+
+def test_wax_and_a_leaf_are_made_by_hand(qtbot, window):
+    session, sheet = window.session, window.sheets["materials"]
+    session.choose("materials", "m")
+
+    def opened(title: str) -> None:
+        if not sheet.form.headings[title][0].isChecked():
+            QTest.mouseClick(sheet.form.headings[title][0], Qt.MouseButton.LeftButton)
+
+    opened("Below the surface")
+    type_into(qtbot, sheet.form.editors["subsurface_weight"].entry, "1")
+    type_into(qtbot, sheet.form.editors["subsurface_radius_mm"].entry, "0.8 cm")
+    for field, share in zip(sheet.form.editors["subsurface_radius_scale"].fields, ("1", "0.6", "0.3")):
+        type_into(qtbot, field.entry, share)
+    opened("Coat")
+    type_into(qtbot, sheet.form.editors["coat_weight"].entry, "0.5")
+    wax = material(window, "m")
+    assert (wax.subsurface_weight, wax.subsurface_radius_mm, wax.coat_weight) == (1.0, pytest.approx(8.0), 0.5)
+    assert wax.subsurface_radius_scale == (1.0, 0.6, 0.3)
+    assert sheet.form.rows["geometry_thin_walled"].isVisibleTo(sheet.form)
+    # As a sheet it has no radius, but says how much goes to its other side.
+    sheet.form.editors["geometry_thin_walled"].click()
+    assert material(window, "m").geometry_thin_walled
+    assert not sheet.form.rows["subsurface_radius_mm"].isVisibleTo(sheet.form)
+    type_into(qtbot, sheet.form.editors["subsurface_scatter_anisotropy"].entry, "0.5")
+    assert material(window, "m").subsurface_scatter_anisotropy == 0.5
+    # A thing is rounded by itself, whatever its material says.
+    session.go_to("set")
+    session.choose("things", "a")
+    thing_sheet = window.sheets["set"]
+    type_into(qtbot, thing_sheet.form.editors["rounding_mm"].entry, "2")
+    assert thing_sheet.form.rows["rounding_angle_deg"].isVisibleTo(thing_sheet.form)
+    assert thing(window, "a").rounding_mm == 2.0
+    wait_for_picture(qtbot, window)

@@ -33,6 +33,7 @@ from nocturne.scene.glowing import settled
 from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
+from nocturne.scene.ownrounding import with_own_rounding
 from nocturne.scene.patterns import every
 from nocturne.scene.patterns.tiles import together
 from nocturne.scene.patterns.tiling import Even, even_of
@@ -211,7 +212,7 @@ class Preparer:
         sampling: int,
     ) -> Prepared:
         width, height = size
-        as_given, document = document, settled(document, assets)
+        as_given, document = document, with_own_rounding(settled(document, assets))
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
         pictures, lists = _pictures(materials, assets), _lists(materials, assets)

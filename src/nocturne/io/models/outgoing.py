@@ -63,6 +63,8 @@ class Outgoing:
             mesh = assets.shape(thing)
             if thing.has_shape and mesh is None:
                 lost.append(f"“{thing.name}”: its model could not be loaded")
+            if thing.rounding_mm > 0:
+                lost.append(f"“{thing.name}”: the rounding of its edges")
             if thing.cutaway is not None:
                 lost.append(f"“{thing.name}”: a cutaway; what it cuts is whole")
                 continue

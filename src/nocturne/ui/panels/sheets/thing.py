@@ -20,6 +20,8 @@ from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.scatter import ScatterEditor
 
+_SHADING = ("smoothing", "edge_deg", "weld_m", "turned_over", "rounding_mm", "rounding_angle_deg")
+
 
 class ThingSheet(Sheet):
     """Place, size and material of a thing; of a shape that is made here, its numbers."""
@@ -36,7 +38,7 @@ class ThingSheet(Sheet):
                 "": ("name", "material", "visible", "locked"),
                 "In the set": ("place", "turn_deg", "pivot", "size"),
                 "Pictures on it": ("uv_size", "uv_turn_deg", "uv_shift"),
-                "Shading": ("smoothing", "edge_deg", "weld_m", "turned_over"),
+                "Shading": _SHADING,
             },
             "Click a thing in the picture or in the outline.",
         )
@@ -94,9 +96,8 @@ class ThingSheet(Sheet):
         self.cutaway.setVisible(item.cutaway is not None)
         if item.cutaway is not None:
             self.cutaway.show_cutaway(item.cutaway, document, item.id)
-        names = set(self.form.rows) - (
-            {"material", "smoothing", "edge_deg", "weld_m", "turned_over", *FIELDS} if is_group else set()
-        )
+        names = set(self.form.rows) - ({"material", *_SHADING, *FIELDS} if is_group else set())
+        names -= {"rounding_angle_deg"} if item.rounding_mm <= 0 else set()
         names -= {"edge_deg", "weld_m"} if item.smoothing == "own" else set()
         names -= {"edge_deg"} if item.smoothing in ("flat", "smooth") else set()
         self.form.show_only(names)
