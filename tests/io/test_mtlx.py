@@ -19,7 +19,7 @@ from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture
+from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture, Spot, driven_by
 from nocturne.stock import shipped
 
 HEAD = '<?xml version="1.0"?>\n<materialx version="1.39">'
@@ -85,9 +85,26 @@ def test_every_parameter_comes_back_equal(tmp_path, seed):
             assert new == pytest.approx(old, rel=1e-4, abs=1e-6), about.parameter
 
 
+def test_names_come_back_whatever_they_are(tmp_path):
+    names = ["Bronze, cast", "天球儀", "a_b", "a b", "100 %"]
+    arrival, _ = written(tmp_path, *(Material(id=f"m{i}", name=name) for i, name in enumerate(names)))
+    assert [m.name for m in arrival.materials] == names
+
+
+def test_lengths_that_patterns_drive_keep_their_size(tmp_path):
+    graph = NOISE + '<multiply name="k" type="float">' + linked("in1", "n") + number("in2", 0.002) + "</multiply>"
+    inputs = number("subsurface_weight", 1.0) + linked("subsurface_radius", "k")
+    found = brought(tmp_path, surface("open_pbr_surface", inputs, graph)).materials[0]
+    steps = [step for step in found.steps if step.parameter == "subsurface_radius_mm"]
+    base = np.full(3, found.subsurface_radius_mm)
+    millimetres = driven_by(steps, base, Spot.of_patch(32, 0.5), {}, low=0.0, high=1e4)
+    assert 0.5 < millimetres.mean() < 1.5, "a noise about 0.5 of 2 mm"
+    assert millimetres.max() < 2.1
+
+
 def test_pictures_come_back_as_they_lie(tmp_path):
     picture.write(tmp_path / "wood.png", np.random.default_rng(1).random((8, 8, 3)))
-    laid = {"repeat": (2.0, 3.0), "turn_deg": 30.0, "offset": (0.1, -0.2)}
+    laid = {"repeat": (2.0, 3.0), "turn_deg": 30.0, "offset": (0.1, -0.2), "uv_set": 2}
     before = Material(
         id="m",
         steps=(
@@ -285,6 +302,19 @@ def test_nodes_become_steps_where_there_are_such(tmp_path):
     assert [type(step) for step in by["specular_roughness"]] == [Cells, Levels]
     assert isinstance(by["coat_weight"][0], Fractal)
     assert by["coat_weight"][0].octaves == 4
+
+
+def test_what_is_alike_here_and_there_is_not_taken_for_a_constant(tmp_path):
+    split = '<splitlr name="x" type="float">' + number("valuel", 0.2) + number("valuer", 0.8) + number("center", 0.995)
+    arrival = brought(tmp_path, surface("open_pbr_surface", linked("coat_weight", "x"), split + "</splitlr>"))
+    assert [step.path for step in arrival.materials[0].steps] == ["#Thing:coat_weight"]
+
+
+def test_an_image_without_a_file_is_its_default(tmp_path):
+    image = '<image name="i" type="color3">' + number("default", "0.25, 0.25, 0.25", "color3") + "</image>"
+    found = brought(tmp_path, surface("open_pbr_surface", linked("base_color", "i", "color3"), image)).materials[0]
+    assert not found.steps
+    assert found.base_color == pytest.approx((0.25, 0.25, 0.25), rel=1e-3)
 
 
 def test_nodes_without_steps_are_baked(tmp_path):

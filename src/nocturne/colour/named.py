@@ -21,27 +21,15 @@ def is_known(name: str) -> bool:
 
 
 @cache
-def _to_working(name: str) -> ocio.CPUProcessor:
-    return config().getProcessor(name, WORKING_SPACE).getDefaultCPUProcessor()
+def _between(source: str, target: str) -> ocio.CPUProcessor:
+    return config().getProcessor(source, target).getDefaultCPUProcessor()
 
 
-@cache
-def _from_working(name: str) -> ocio.CPUProcessor:
-    return config().getProcessor(WORKING_SPACE, name).getDefaultCPUProcessor()
-
-
-def from_working(rgb: np.ndarray, name: str) -> np.ndarray:
-    """Return (..., 3) float32 numbers in a named colour space of ACEScg colours.
-
-    Raises
-    ------
-    ValueError
-        If the configuration has no such space.
-    """
+def _converted(rgb: np.ndarray, name: str, source: str, target: str) -> np.ndarray:
     if not is_known(name):
         raise ValueError(f"no colour space “{name}” is known")
     out = np.array(rgb, np.float32, order="C")
-    _from_working(name).applyRGB(out)
+    _between(source, target).applyRGB(out)
     return out
 
 
@@ -53,8 +41,15 @@ def to_working(rgb: np.ndarray, name: str) -> np.ndarray:
     ValueError
         If the configuration has no such space.
     """
-    if not is_known(name):
-        raise ValueError(f"no colour space “{name}” is known")
-    out = np.array(rgb, np.float32, order="C")
-    _to_working(name).applyRGB(out)
-    return out
+    return _converted(rgb, name, name, WORKING_SPACE)
+
+
+def from_working(rgb: np.ndarray, name: str) -> np.ndarray:
+    """Return (..., 3) float32 numbers in a named colour space of ACEScg colours.
+
+    Raises
+    ------
+    ValueError
+        If the configuration has no such space.
+    """
+    return _converted(rgb, name, WORKING_SPACE, name)

@@ -109,6 +109,17 @@ def described(
     )
 
 
+def rounding_field(help: str) -> Any:
+    """Return the field of the radius that hard edges are shaded with."""
+    return described(0.0, "Rounded edges", help, unit="mm", low=0, high=1000, soft_high=10)
+
+
+def rounding_angle_field() -> Any:
+    """Return the field of the angle from which on edges are rounded."""
+    help = "Edges whose faces turn by less stay as they are."
+    return described(30.0, "Edges above", help, unit="°", low=1, high=179)
+
+
 def within(model: type[Model], name: str, value: float) -> float:
     """Return a value brought within the limits of a field; for values that are worked out, not typed."""
     extra = model.model_fields[name].json_schema_extra

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import field_validator, model_validator
 
 from nocturne.colour.blackbody import blackbody
-from nocturne.scene.fields import Colour, Model, Vector, described
+from nocturne.scene.fields import Colour, Model, Vector, described, rounding_angle_field, rounding_field
 from nocturne.scene.patterns import AnyStep, Step
 
 HEIGHT = "geometry_height"
@@ -219,18 +219,10 @@ class Material(Model):
     geometry_opacity: float = described(
         1.0, "Opacity", "0: not there at all. For cut-outs such as leaves and nets.", low=0, high=1
     )
-    rounding_mm: float = described(
-        0.0,
-        "Rounded edges",
-        "Radius that hard edges are shaded with, so that they catch the light. No geometry changes.",
-        unit="mm",
-        low=0,
-        high=1000,
-        soft_high=10,
+    rounding_mm: float = rounding_field(
+        "Radius that hard edges are shaded with, so that they catch the light. No geometry changes."
     )
-    rounding_angle_deg: float = described(
-        30.0, "Edges above", "Edges whose faces turn by less stay as they are.", unit="°", low=1, high=179
-    )
+    rounding_angle_deg: float = rounding_angle_field()
     emission_unit: Literal["nit", "lm", "W"] = described(
         "nit",
         "Glow given in",

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from nocturne.scene.cutaway import Cutaway
-from nocturne.scene.fields import Model, Vector, described
+from nocturne.scene.fields import Model, Vector, described, rounding_angle_field, rounding_field
 from nocturne.scene.forms import AnyForm
 from nocturne.scene.scatter import Scatter
 
@@ -59,18 +59,10 @@ class Thing(Model):
     edge_deg: float = described(
         35.0, "Edge angle", "Edges that turn by more than this stay hard.", unit="°", low=0, high=180
     )
-    rounding_mm: float = described(
-        0.0,
-        "Rounded edges",
-        "Radius that its hard edges are shaded with, whatever its material says; 0: as the material says.",
-        unit="mm",
-        low=0,
-        high=1000,
-        soft_high=10,
+    rounding_mm: float = rounding_field(
+        "Radius that its hard edges are shaded with, whatever its material says; 0: as the material says."
     )
-    rounding_angle_deg: float = described(
-        30.0, "Edges above", "Edges whose faces turn by less stay as they are.", unit="°", low=1, high=179
-    )
+    rounding_angle_deg: float = rounding_angle_field()
     uv_size: float = described(
         1.0,
         "Size",

@@ -41,7 +41,7 @@ class Patch:
     uv: np.ndarray
     images: Callable[[str, str], np.ndarray | None]
     memo: dict[tuple, np.ndarray] = field(default_factory=dict)
-    asked: set[str] = field(default_factory=set)  # "uv", "position", "image": what was looked at
+    asked: set[str] = field(default_factory=set)  # what was looked at: "uv", "second uv", "position", "image"
 
     @classmethod
     def square(cls, size: int, images: Callable[[str, str], np.ndarray | None]) -> "Patch":
@@ -199,7 +199,8 @@ class Graph:
     def _value(self, place: Place, output: str, patch: Patch, deep: int) -> np.ndarray:
         category = place.node.getCategory()
         if category == "texcoord":
-            return self._geometry("UV0", patch)
+            index = int(self.number(place, "index", patch, deep).flat[0])
+            return self._geometry("UV1" if index > 0 else "UV0", patch)
         if category == "image":
             return self._image(place, patch, deep)
         if category == "convert":
@@ -228,6 +229,8 @@ class Graph:
     def _geometry(self, what: str, patch: Patch) -> np.ndarray:
         if what in ("UV0", "UV1"):
             patch.asked.add("uv")
+            if what == "UV1":
+                patch.asked.add("second uv")
             return patch.uv
         if what.startswith("P"):
             patch.asked.add("position")
@@ -238,10 +241,10 @@ class Graph:
         """Return a picture at its coordinates, between its pixels."""
         found, _ = self.input_of(place, "file")
         image = patch.images(found.getValueString() if found is not None else "", self.encoding(place))
-        patch.asked.add("image")
         width = WIDTHS.get(place.node.getType(), 1)
         if image is None:
             return self.number(place, "default", patch, deep)
+        patch.asked.add("image")
         uv = self.number(place, "texcoord", patch, deep)
         modes = [self.word(place, f"{axis}addressmode") or "periodic" for axis in "uv"]
         return fitted(_looked_up(image, uv, modes), width)
@@ -305,6 +308,7 @@ def affine(graph: Graph, place: Place) -> dict | None:
     if abs(ey[0] * math.cos(turn) + ey[1] * math.sin(turn)) > 1e-4 * max(abs(ry), 1e-9):
         return None
     return {
+        "uv_set": 2 if "second uv" in patch.asked else 1,
         "repeat": (round(rx, 6), round(ry, 6)),
         "turn_deg": round(math.degrees(turn), 4),
         "offset": (round(float(origin[0]), 6), round(float(origin[1]), 6)),

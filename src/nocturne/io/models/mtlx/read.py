@@ -69,7 +69,8 @@ def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
     graph = Graph(document)
     materials = []
     for i, node in enumerate(document.getMaterialNodes()):
-        reader = _Reader(graph, names.free(node.getName().replace("_", " ").strip()), notes, path)
+        name = node.getAttribute("uiname") or node.getName().replace("_", " ").strip()
+        reader = _Reader(graph, names.free(name), notes, path)
         materials.append(reader.material(node, f"material-{i + 1}"))
     return notes.told(Arrival(materials=tuple(materials), unit_m=1.0, up="y", is_told=True))
 
@@ -194,7 +195,8 @@ class _Reader:
         if driven.steps:
             self._add(driven, about)
         if parameter != "geometry_normal" and not (driven.steps and isinstance(driven.steps[0], Picture)):
-            self.values[parameter] = self._value(driven.base, about)
+            # What steps work on is scaled with them, after the last.
+            self.values[parameter] = self._value(driven.base, about._replace(scale=1.0) if driven.steps else about)
         elif parameter == "emission_color":
             self.values[parameter] = (1.0, 1.0, 1.0)
 

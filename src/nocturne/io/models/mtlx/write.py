@@ -62,7 +62,7 @@ class _Writer:
     def add(self, material: Material) -> None:
         """Add a material: its surface and what drives it."""
         m = material
-        stem = self.document.createValidChildName(re.sub(r"\W+", "_", m.name).strip("_") or "material")
+        stem = self.document.createValidChildName(re.sub(r"[^A-Za-z0-9]+", "_", m.name).strip("_") or "material")
         shader = self.document.addNode("open_pbr_surface", f"{stem}_surface", "surfaceshader")
         usual = shader.getNodeDef()
         for name, value in openpbr_values(m).items():
@@ -91,6 +91,7 @@ class _Writer:
             coat = shader.addInput("geometry_coat_normal", "vector3")
             coat.setConnectedOutput(graph.getOutput("geometry_normal_out"))
         node = self.document.addNode("surfacematerial", stem, "material")
+        node.setAttribute("uiname", m.name)
         node.addInput("surfaceshader", "surfaceshader").setNodeName(shader.getName())
         for words in without_openpbr(m):
             self._lose(m, words)
