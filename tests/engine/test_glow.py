@@ -134,3 +134,31 @@ def test_the_desk_given_to_the_lights_gives_the_same_light(engine):
     before = np.array(sets.middle(sets.picture(document, assets)))
     after = np.array(sets.middle(sets.picture(baked, assets)))
     assert after == pytest.approx(before * gains(("tube",), mixed.desk)[0], rel=0.01)
+
+
+def shares(steps: tuple) -> np.ndarray:
+    """Return the mean colour of a ramp over the cosine, weighed by the cosine."""
+    if not steps:
+        return np.ones(3)
+    stops = np.array(steps[-1].stops)
+    cosine = (np.arange(10_000) + 0.5) / 10_000
+    return np.array([2 * (np.interp(cosine, stops[:, 0], stops[:, k]) * cosine).mean() for k in (1, 2, 3)])
+
+
+@pytest.mark.parametrize("mode", list(sets.MODES))
+@pytest.mark.parametrize("steps", [(), CORE_AND_RIM], ids=["even", "hot core"])
+def test_a_large_ball_nearby_lights_the_floor_in_closed_form(engine, mode, steps):
+    # Much of what arrives leaves the ball at a grazing angle. Irradiance from a ball of an even luminance: pi L (r / d)2
+    # cos; of one whose colour hangs on the cosine, 2 times the integral of colour times cosine of that.
+    radius, high, nits = 0.8, 1.2, 30.0
+    glow = Material(id="glow", base_color=(0, 0, 0), specular_weight=0, emission_luminance=nits, steps=steps)
+    matt = Material(id="matt", base_color=(0.5, 0.5, 0.5), specular_weight=0)
+    camera = sets.view(eye=(2.5, 0, 1.0), target=(1.0, 0, 0), focal_mm=300, size=(16, 16))
+    lamp = (forms.ball(radius, segments=192), glow, {"place": (0, 0, high)})
+    document, assets = sets.many([lamp, (sets.PLANE, matt, {})], camera=camera, quality=sets.deep(1024))
+    film = sets.picture(document, assets, mode=mode)
+    to = np.array([0, 0, high]) - film.position.reshape(-1, 3)
+    square = (to**2).sum(-1)
+    even = float((0.5 * nits * radius**2 / square * to[:, 2] / np.sqrt(square)).mean())
+    found = np.array(sets.middle(film, 8))
+    assert found == pytest.approx(even * shares(steps), rel=0.01)

@@ -16,11 +16,13 @@ from nocturne.engine.kernels.vectors import (
     along,
     dot,
     largest,
+    length,
     load,
     luminance,
     multiplied,
     power_heuristic,
     scaled,
+    subtracted,
 )
 from nocturne.engine.layout import instance as Instance
 from nocturne.engine.layout import lamp as Lamp
@@ -115,11 +117,15 @@ def gather(S, W, I, wp, m, is_medium):
     distance = f4(W[Scratch.LAMP + Lamp.DISTANCE])
     p = load(W, Scratch.P)
     start = pushed(W, p, wi)
-    far = distance - f4(2) * error_of(p) - distance * f4(1e-5)
+    # From where the ray starts to the very point of the light: along a parallel, light at a grazing angle to a curved
+    # glowing mesh would be met before its end, and be lost.
+    aim = along(subtracted(start, p), -ONE / distance, wi)
+    way = length(aim)
+    far = distance * way - f4(2) * error_of(p) - distance * f4(1e-5)
     inner = i4(I[P + Path.MEDIUM])
     if is_medium and dot(wi, load(W, Scratch.G)) < ZERO:
         inner = m if I[Scratch.INSIDE] == u4(0) else existing(S, I, entry_of(I, m))
-    left = transmittance(S, W, I, wp, start, wi, far, inner)
+    left = transmittance(S, W, I, wp, start, scaled(aim, ONE / way), far, inner)
     if largest(left) <= ZERO:
         return
     w = ONE / lamp_density
