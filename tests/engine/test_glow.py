@@ -148,8 +148,8 @@ def shares(steps: tuple) -> np.ndarray:
 @pytest.mark.parametrize("mode", list(sets.MODES))
 @pytest.mark.parametrize("steps", [(), CORE_AND_RIM], ids=["even", "hot core"])
 def test_a_large_ball_nearby_lights_the_floor_in_closed_form(engine, mode, steps):
-    # Much of what arrives leaves the ball at a grazing angle. Irradiance from a ball of an even luminance: pi L (r / d)2
-    # cos; of one whose colour hangs on the cosine, 2 times the integral of colour times cosine of that.
+    # Much of what arrives leaves the ball at a grazing angle. Irradiance from a ball of an even luminance is
+    # pi L (r / d)2 cos; of one whose colour hangs on the cosine, 2 times the integral of colour times cosine of that.
     radius, high, nits = 0.8, 1.2, 30.0
     glow = Material(id="glow", base_color=(0, 0, 0), specular_weight=0, emission_luminance=nits, steps=steps)
     matt = Material(id="matt", base_color=(0.5, 0.5, 0.5), specular_weight=0)

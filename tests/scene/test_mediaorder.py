@@ -5,7 +5,7 @@ import math
 import pytest
 
 from nocturne.colour.clears import clears
-from nocturne.scene import mediaorder
+from nocturne.scene import edit, mediaorder
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.mediaorder import Meeting
@@ -76,4 +76,6 @@ def test_every_substance_is_known_again_from_its_numbers():
     for clear in clears().values():
         document = mediaorder.as_substance(Document(materials=(medium("m", 1.5),)), "m", clear)
         assert mediaorder.substance(document.find("materials", "m")) is clear, clear.name
+        still = edit.alter(document, "materials", "m", transmission_dispersion_scale=0.0)
+        assert mediaorder.substance(still.find("materials", "m")) is clear, "without its colours, too"
     assert mediaorder.substance(medium("m", 1.4321)) is None

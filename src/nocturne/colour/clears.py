@@ -45,15 +45,10 @@ def _numbers(row: dict[str, str]) -> tuple[float, float]:
     return d, (d - 1) / (f - c)
 
 
-def known_as(index: float, abbe: float | None) -> Clear | None:
-    """Return the substance that has an index and an Abbe number (None: parts no colours), None if none is shipped."""
+def known_as(index: float, abbe: float) -> Clear | None:
+    """Return the substance that has an index and an Abbe number, None if none is shipped; air has no Abbe number."""
     for clear in clears().values():
-        if abs(clear.index - index) > _SAME_INDEX:
-            continue
-        if clear.abbe is None or abbe is None:
-            if clear.abbe is None and abbe is None:
-                return clear
-            continue
-        if abs(clear.abbe - abbe) <= _SAME_ABBE:
+        is_same = clear.abbe is None or abs(clear.abbe - abbe) <= _SAME_ABBE
+        if is_same and abs(clear.index - index) <= _SAME_INDEX:
             return clear
     return None

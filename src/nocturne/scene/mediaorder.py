@@ -85,9 +85,11 @@ def bent(angle: float, ratio: float) -> float | None:
 
 
 def substance(material: Material) -> Clear | None:
-    """Return the measured substance that a material's index and dispersion are those of, None if of none."""
-    has = material.transmission_dispersion_scale > 0
-    return known_as(material.specular_ior, material.transmission_dispersion_abbe_number if has else None)
+    """Return the measured substance that a material's index and Abbe number are those of, None if of none.
+
+    How much of its dispersion counts is left out: without it there is less noise.
+    """
+    return known_as(material.specular_ior, material.transmission_dispersion_abbe_number)
 
 
 def as_substance(document: Document, id: str, clear: Clear) -> Document:
