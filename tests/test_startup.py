@@ -26,6 +26,7 @@ from tests.test_layers import imported
         ("nocturne.cli", ("PySide6", "numba")),
         # These compile when they are imported on the very first start, which must not hold up the window.
         ("nocturne.ui.window", ("nocturne.finish.kernels", "nocturne.engine.kernels.path.tiles")),
+        ("nocturne.ui.window", ("nocturne.stock.library", "MaterialX", "pxr")),
     ],
 )
 def test_importing_does_not_pull_in_what_it_does_not_need(module, absent):

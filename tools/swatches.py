@@ -14,7 +14,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtGui import QColor, QGuiApplication, QImage, QPainter
 
-from nocturne.stock import sheet, shipped
+from nocturne.stock import sheet
+from nocturne.stock.library import shipped
 from nocturne.swatch.render import swatch
 from nocturne.ui.darkroom.prints import to_image
 from nocturne.ui.theme.style import font

@@ -20,7 +20,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture, Spot, driven_by
-from nocturne.stock import shipped
+from nocturne.stock.library import shipped
 
 HEAD = '<?xml version="1.0"?>\n<materialx version="1.39">'
 

@@ -13,7 +13,8 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture, every
 from nocturne.scene.stocking import alone, stocked
 from nocturne.scene.thing import Thing
-from nocturne.stock import kinds, sheet, shelf, shipped
+from nocturne.stock import sheet, shelf
+from nocturne.stock.library import kinds, shipped
 from tests import sets
 
 WHITE = sets.view(size=(24, 24))

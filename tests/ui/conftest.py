@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-import nocturne.stock  # noqa: F401 - else a job imports it while a test ends, and pytest goes over all modules
+import nocturne.stock.library  # noqa: F401 - else a job imports it while a test ends, and pytest goes over all modules
 from nocturne.engine.prepare import Preparer
 from nocturne.io.project import Project
 from nocturne.ui import live

@@ -199,7 +199,7 @@ class StockWork(QObject):
 def _looked() -> Iterator[Update]:
     yield Update(0, 1, LOOK)
     # Only now: to write them all out takes a second.
-    from nocturne.stock import shipped
+    from nocturne.stock.library import shipped
 
     own, refused = shelf.own()
     yield Update(1, 1, LOOK, result=(own, shipped(), refused))
