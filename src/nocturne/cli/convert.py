@@ -11,7 +11,9 @@ from nocturne.deliver import convert
 
 def add_to(words: argparse._SubParsersAction) -> None:
     """Add this word to the command line."""
-    word = words.add_parser("convert", help="write a project or model as another kind: project, GLB, OpenUSD")
+    word = words.add_parser(
+        "convert", help="write a project or model as another kind: project, GLB, OpenUSD, MaterialX"
+    )
     word.add_argument("source", metavar="IN", help="a project, a model, or “demo”")
     word.add_argument("target", metavar="OUT", help=f"a file ending in {', '.join(convert.WRITES)}")
     word.set_defaults(run=_run)

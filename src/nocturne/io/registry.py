@@ -61,6 +61,12 @@ def _project(path: Path) -> dict:
 def _model(path: Path) -> dict:
     arrival = models.read(path)
     size = np.ptp(arrival.bounds(), axis=0) * arrival.unit_m if arrival.parts else np.zeros(3)
+    lists = {"missing": arrival.missing, "mended": arrival.mended, "without_equal": arrival.lost}
+    told = {key: list(value) for key, value in lists.items() if value}
+    pictures = sorted({step.path for m in arrival.materials for step in every(m.steps) if step.picture})
+    if not arrival.things and not arrival.lights and not arrival.views:
+        names = [m.name for m in arrival.materials]
+        return {"kind": "materials", "materials": names, "pictures": pictures} | told
     about = {
         "kind": "model",
         "size_m": [round(float(v), 6) for v in size],
@@ -70,12 +76,11 @@ def _model(path: Path) -> dict:
         "parts": [_part(arrival, thing) for thing in arrival.things if thing.mesh],
         "tree": _tree(arrival),
         "materials": [m.name for m in arrival.materials],
-        "pictures": sorted({step.path for m in arrival.materials for step in every(m.steps) if step.picture}),
+        "pictures": pictures,
         "lights": [f"{light.name} ({light.title.lower()})" for light in arrival.lights],
         "cameras": [view.name for view in arrival.views],
     }
-    told = {"missing": arrival.missing, "mended": arrival.mended, "without_equal": arrival.lost}
-    return about | {key: list(value) for key, value in told.items() if value}
+    return about | told
 
 
 def _part(arrival: Arrival, thing: Thing) -> dict:
