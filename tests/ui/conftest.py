@@ -4,11 +4,17 @@ import gc
 import itertools
 import threading
 
+# Else a job would import them while a test ends, and pytest goes over all modules then.
+import fpdf  # noqa: F401
 import pytest
+import scipy.interpolate
+import scipy.ndimage
+import scipy.optimize
+import scipy.spatial  # noqa: F401
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-import nocturne.stock.library  # noqa: F401 - else a job imports it while a test ends, and pytest goes over all modules
+import nocturne.stock.library  # noqa: F401
 from nocturne.engine.prepare import Preparer
 from nocturne.io.project import Project
 from nocturne.ui import live

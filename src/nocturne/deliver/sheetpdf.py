@@ -4,9 +4,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
-
-from fpdf import FPDF
-from fpdf.errors import FPDFException
+from typing import Any
 
 from nocturne.errors import BadFile
 from nocturne.io import proofs
@@ -27,6 +25,9 @@ def write(path: Path, title: str, shown: Sequence[Proof], folder: Path) -> Itera
     FileError
         If it cannot be written.
     """
+    from fpdf import FPDF  # here, as it takes half a second to load
+    from fpdf.errors import FPDFException
+
     pdf = FPDF(orientation="landscape", unit="mm", format="A4")
     pdf.set_auto_page_break(False)
     pdf.set_title(title)
@@ -53,7 +54,7 @@ def write(path: Path, title: str, shown: Sequence[Proof], folder: Path) -> Itera
     yield Update(len(shown), max(len(shown), 1), "Printed", result=path)
 
 
-def _start_page(pdf: FPDF, title: str) -> None:
+def _start_page(pdf: Any, title: str) -> None:
     pdf.add_page()
     pdf.set_font("sheet", size=14)
     pdf.set_text_color(30)
@@ -63,7 +64,7 @@ def _start_page(pdf: FPDF, title: str) -> None:
     pdf.text(_PAGE[0] - _MARGIN - 40, _MARGIN + 4, f"{datetime.now():%d %B %Y}   {pdf.page_no()}")
 
 
-def _card(pdf: FPDF, proof: Proof, thumb: Path, x: float, y: float, width: float, height: float) -> None:
+def _card(pdf: Any, proof: Proof, thumb: Path, x: float, y: float, width: float, height: float) -> None:
     picture = height - 19
     pdf.set_fill_color(238)
     pdf.rect(x, y, width, picture, style="F")
@@ -81,7 +82,7 @@ def _card(pdf: FPDF, proof: Proof, thumb: Path, x: float, y: float, width: float
     pdf.text(x, y + picture + 14, _cut(pdf, proof.note, width))
 
 
-def _cut(pdf: FPDF, words: str, width: float) -> str:
+def _cut(pdf: Any, words: str, width: float) -> str:
     """Return words that fit into a width, millimetres."""
     if pdf.get_string_width(words) <= width:
         return words

@@ -9,8 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import binary_dilation, label
-from scipy.spatial import ConvexHull, QhullError
+import scipy  # its parts are loaded when they are asked for
 
 from nocturne.engine.embree import Stage
 from nocturne.engine.layout.masks import SHADOW_RAYS
@@ -107,7 +106,7 @@ def _share(cells: np.ndarray) -> float:
 
 def _regions(is_open: np.ndarray) -> list[np.ndarray]:
     """Return the open regions that are large enough, largest first; the first and the last column touch."""
-    marks, n = label(is_open, np.ones((3, 3)))
+    marks, n = scipy.ndimage.label(is_open, np.ones((3, 3)))
     for a, b in zip(marks[:, 0], marks[:, -1]):
         if a and b and a != b:
             marks[marks == b] = a
@@ -119,7 +118,7 @@ def _regions(is_open: np.ndarray) -> list[np.ndarray]:
 def _felt(stage: Stage, seen: _Seen, region: np.ndarray) -> "_Hole | None":
     eye = seen.eye
     wrapped = np.pad(region, ((0, 0), (6, 6)), mode="wrap")
-    rim = binary_dilation(wrapped, iterations=4)[:, 6:-6] & np.isfinite(seen.distances)
+    rim = scipy.ndimage.binary_dilation(wrapped, iterations=4)[:, 6:-6] & np.isfinite(seen.distances)
     if not rim.any():
         return None
     normals = seen.normals[rim]
@@ -177,7 +176,7 @@ class _Wall:
             lowest, step = low - spare, (high - low + 2 * spare) / _GRID
             cells = np.stack(np.meshgrid(*(lowest[k] + (np.arange(_GRID) + 0.5) * step[k] for k in (0, 1))), -1)
             is_open = self.is_open(cells)
-            marks, _ = label(is_open)
+            marks, _ = scipy.ndimage.label(is_open)
             at = np.clip(((seen - lowest) / step).astype(int), 0, _GRID - 1)
             wanted = np.unique(marks[at[:, 1], at[:, 0]])
             kept = np.isin(marks, wanted[wanted > 0])
@@ -298,8 +297,8 @@ def _smallest(wall: _Wall, places: np.ndarray) -> Opening:
     One of its sides lies along one of their hull's (Freeman and Shapira 1975).
     """
     try:
-        hull = places[ConvexHull(places).vertices]
-    except QhullError as error:
+        hull = places[scipy.spatial.ConvexHull(places).vertices]
+    except scipy.spatial.QhullError as error:
         raise _no_face() from error
     best = None
     # Level first, so that of equals the one that stands upright is taken.

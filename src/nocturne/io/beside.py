@@ -1,6 +1,5 @@
 """Files that stand beside a model and that it names itself: buffers, materials, pictures."""
 
-import errno
 import json
 import os
 import re
@@ -8,8 +7,6 @@ from collections.abc import Iterator
 from html import unescape
 from pathlib import Path
 from urllib.parse import unquote
-
-from trimesh.resolvers import FilePathResolver
 
 from nocturne.io.image import is_picture
 from nocturne.io.models import usdlibrary
@@ -22,28 +19,6 @@ _PICTURES = re.compile(r"^[ \t]*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)
 # Elements of MaterialX whose value is a file.
 _FILES = re.compile(r"<[^<>]*type=\"filename\"[^<>]*>")
 _VALUE = re.compile(r"\bvalue=\"([^\"]+)\"")
-
-
-class Resolver(FilePathResolver):
-    """Finds what a model names, also where the name is percent-encoded, as glTF's addresses are (RFC 3986)."""
-
-    def get(self, name: str) -> bytes:
-        """Return a file's bytes.
-
-        Raises
-        ------
-        FileNotFoundError
-            If there is none of that name.
-        """
-        for wanted in (name, unquote(name)):
-            path = Path(self.parent) / wanted
-            # A pipe or a device would be waited for without end.
-            if not path.exists() or is_file(path):
-                try:
-                    return super().get(wanted)
-                except FileNotFoundError:
-                    continue
-        raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), unquote(name))
 
 
 def beside(model: Path) -> list[Path]:

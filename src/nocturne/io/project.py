@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
@@ -24,6 +25,7 @@ from nocturne.scene.shapes import Mesh, joined, smooth_normals
 SUFFIX = ".nocturne"
 INSIDE_FOLDER = "project.nocturne"
 _LARGEST_BYTES = 256 << 20
+_READERS = 2  # threads that unpack pictures beside the one that reads models
 
 
 @dataclass(frozen=True, repr=False)
@@ -127,8 +129,21 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
     What cannot be loaded is a sentence in `problems`; a missing model is replaced by a small octahedron, a missing
     picture by the parameter's own value. Files in `known` are not read again.
     """
-    known = known or Assets()
+    with ThreadPoolExecutor(_READERS, "nocturne-read") as pool:
+        try:
+            yield from _load_assets(document, folder, known or Assets(), pool)
+        finally:
+            pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _load_assets(document: Document, folder: Path, known: Assets, pool: ThreadPoolExecutor) -> Iterator[Update]:
     named = Named.of(document)
+    # Pictures are unpacked beside the models: libraries do that without holding the interpreter.
+    ahead = {
+        key: pool.submit(image.read, folder / key[0], space=key[1])
+        for key in sorted(named.images)
+        if key not in known.images
+    }
     wanted: dict[str, set[str]] = {}
     for mesh in named.meshes:
         file, _, part = mesh.partition("#")
@@ -164,7 +179,7 @@ def load_assets(document: Document, folder: Path, *, known: Assets | None = None
             images[key] = known.images[key]
             continue
         try:
-            images[key] = image.read(folder / key[0], space=key[1])
+            images[key] = ahead[key].result()
         except FileError as error:
             problems.append(str(error))
     yield Update(done, total, "Reading look-up tables")

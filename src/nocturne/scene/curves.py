@@ -1,7 +1,6 @@
 """Curves through points, as they are drawn by hand."""
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 Point = tuple[float, float]
 
@@ -13,6 +12,8 @@ def curve(points: tuple[Point, ...], x: np.ndarray) -> np.ndarray:
     ----------
     Fritsch and Butland, "A method for constructing local monotone piecewise cubic interpolants", 1984.
     """
+    from scipy.interpolate import PchipInterpolator  # here, as it takes half a second to load
+
     ordered = sorted(dict(points).items())
     if len(ordered) < 2:
         return np.asarray(x, float)

@@ -3,7 +3,6 @@
 import math
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from nocturne.colour.blackbody import white_balance
 from nocturne.scene import navigate
@@ -43,6 +42,8 @@ def neutral_kelvin(rgb: np.ndarray) -> float:
     def off(mired: float) -> float:
         r, g, b = np.maximum(white_balance(1e6 / mired) @ rgb, 1e-9)
         return math.log(r / g) ** 2 + math.log(b / g) ** 2
+
+    from scipy.optimize import minimize_scalar  # here, as it takes long to load
 
     found = minimize_scalar(off, bounds=(1e6 / 25000, 1e6 / 1500), method="bounded", options={"xatol": 0.01})
     return float(round(1e6 / found.x))

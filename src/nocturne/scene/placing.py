@@ -7,7 +7,6 @@ import math
 from collections.abc import Iterable
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from nocturne.errors import SceneError
 from nocturne.scene import edit, navigate
@@ -165,6 +164,8 @@ def turned(
 ) -> Document:
     """Return the document with things or lights turned about an axis through a point; what has no place stays."""
     axis = np.asarray(axis, float) / np.linalg.norm(axis)
+    from scipy.spatial.transform import Rotation  # here, as it takes long to load
+
     spin = Rotation.from_rotvec(axis * angle).as_matrix()
     pivot = np.asarray(pivot, float)
     for id in tops(document, ids) if part == "things" else _placed(document, ids):

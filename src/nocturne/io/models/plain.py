@@ -2,8 +2,6 @@
 
 from pathlib import Path
 
-import trimesh
-
 from nocturne.colour.spaces import decode_srgb, rec709_to_working
 from nocturne.io.models.arrival import Arrival, Notes
 from nocturne.io.models.gltfmaterials import mesh_coloured
@@ -21,6 +19,8 @@ def read(path: Path, read_beside: object = None) -> Arrival:
     ValueError, LookupError, TypeError
         If it is damaged.
     """
+    import trimesh  # here, as it takes half a second to load
+
     notes = Notes()
     loaded = trimesh.load_scene(path, process=False)
     things, meshes, materials = [], {}, []

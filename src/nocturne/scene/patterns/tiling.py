@@ -17,8 +17,9 @@ from nocturne.scene.patterns.hashing import hashed
 STEPS = 256
 SPREAD = 1 / 6  # of the normal distribution about a half
 HEAD = 3  # rows of the table before the ways back
-_MOST_SORTED = 1 << 20  # pixels that decide the spread
-_MOST_RANKS = 1 << 14  # values between which those of pixels are looked up
+_MOST_SORTED = 1 << 18  # pixels that decide the spread
+_MOST_RANKS = 1 << 14  # values between which those of the even steps below are looked up
+_EVEN_STEPS = 1 << 16  # even steps over all values, between which those of pixels are looked up
 _MOST_KEPT = 12
 _LEAST_KEPT = 200_000  # numbers; what is smaller, such as what small pictures show, is made in a moment
 
@@ -54,17 +55,17 @@ def even_of(image: np.ndarray) -> Even:
 
 def _even(image: np.ndarray) -> Even:
     height, width, _ = image.shape
-    flat = np.asarray(image, np.float64).reshape(-1, 3)
-    mean = flat.mean(0)
-    some = flat[:: max(1, len(flat) // _MOST_SORTED)]
+    flat = np.asarray(image, np.float32).reshape(-1, 3)
+    mean = flat.mean(0, dtype=np.float64)
+    # An odd step goes through all columns of a picture whose width is even.
+    some = flat[:: len(flat) // _MOST_SORTED | 1].astype(np.float64)
     _, axes = np.linalg.eigh(np.cov((some - mean).T) + 1e-12 * np.eye(3))
-    along = (flat - mean) @ axes
+    along = flat @ axes.astype(np.float32) - (mean @ axes).astype(np.float32)
     ordered = np.sort((some - mean) @ axes, axis=0)
-    # Some thousand of them tell as much, and stay near the processor while each pixel is looked up among them.
     which = np.linspace(0, len(ordered) - 1, min(len(ordered), _MOST_RANKS)).round().astype(int)
     ordered, chances = ordered[which], (which + 0.5) / len(ordered)
     normal = 0.5 + SPREAD * _quantile(chances)
-    spread = np.stack([np.interp(along[:, k], ordered[:, k], normal) for k in range(3)], axis=-1)
+    spread = np.stack([_looked_up(along[:, k], ordered[:, k], normal) for k in range(3)], axis=-1)
     spread = np.clip(spread, 0, 1).reshape(height, width, 3).astype(np.float32)
     at = np.linspace(0, 1, STEPS)
     back = np.stack([np.interp(at, normal, ordered[:, k]) for k in range(3)], axis=-1)
@@ -77,6 +78,19 @@ def _even(image: np.ndarray) -> Even:
     head = np.concatenate([axes, mean[:, None]], axis=1)
     rows = np.concatenate(levels)
     return Even(spread, np.concatenate([head, np.pad(rows, ((0, 0), (0, 1)))]))
+
+
+def _looked_up(values: np.ndarray, at: np.ndarray, to: np.ndarray) -> np.ndarray:
+    """Return what rising places lead to, at values; by even steps, as a search for each pixel takes far longer."""
+    low, high = float(at[0]), float(at[-1])
+    if not high > low:
+        return np.interp(values, at, to)
+    steps = np.interp(np.linspace(low, high, _EVEN_STEPS), at, to).astype(np.float32)
+    per_value = np.float32((_EVEN_STEPS - 1) / (high - low))
+    x = np.clip((values - np.float32(low)) * per_value, 0, _EVEN_STEPS - 1)
+    i = np.minimum(x.astype(np.int32), _EVEN_STEPS - 2)
+    a = steps[i]
+    return a + (steps[i + 1] - a) * (x - i)
 
 
 def _quantile(chances: np.ndarray) -> np.ndarray:
