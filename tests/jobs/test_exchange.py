@@ -77,7 +77,9 @@ def test_materials_come_in_from_another_program_and_go_out(qtbot, window, tmp_pa
     # Out again, with the pictures beside it.
     out = tmp_path / "set" / "out.mtlx"
     out.parent.mkdir()
-    with qtbot.waitSignal(window.runner.finished, timeout=60000):
+    with qtbot.waitSignal(
+        window.runner.finished, timeout=60000, check_params_cb=lambda kind, _: kind == "Export the set"
+    ):
         window.bring.export(out)
     back = {m.name: m for m in models.read(out).materials}
     assert set(back) == {"Plain", "Imported oak"}
