@@ -18,6 +18,7 @@ from nocturne.io.models.surfaces import OPENPBR
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
+from nocturne.scene.files import renamed
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture, Spot, driven_by
 from nocturne.stock.library import shipped
@@ -334,6 +335,81 @@ def test_nodes_without_steps_are_baked(tmp_path):
     pixels = Image.open(io.BytesIO(models.picture_inside(tmp_path / "m.mtlx", step.path[1:])))
     corners = np.asarray(pixels.convert("RGB"), float)[[0, 0, -1, -1], [0, -1, 0, -1]] / 255
     assert decode_srgb(corners) == pytest.approx(np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 1]]), abs=0.02)
+
+
+IN1 = linked("in1", "i", "color3")
+
+
+@pytest.mark.parametrize(
+    ("category", "inputs", "expected"),
+    [
+        ("multiply", IN1 + number("in2", "2,3,1", "color3"), (1.2, 1.2, 0.2)),
+        ("add", IN1 + number("in2", "2,3,1", "color3"), (2.6, 3.4, 1.2)),
+        ("add", IN1 + number("in2", "2,2,2", "color3"), (2.6, 2.4, 2.2)),
+        ("subtract", IN1 + number("in2", "-2,-2,-2", "color3"), (2.6, 2.4, 2.2)),
+        (
+            "remap",
+            linked("in", "i", "color3")
+            + number("outlow", "0.1,0,0.25", "color3")
+            + number("outhigh", "2.1,2,1.5", "color3"),
+            (1.3, 0.8, 0.5),
+        ),
+        (
+            "mix",
+            linked("fg", "i", "color3") + number("bg", "1,1.4,1", "color3") + number("mix", "0.1,0.1,0.5", "color3"),
+            (0.96, 1.3, 0.6),
+        ),
+        ("mix", linked("fg", "i", "color3") + number("bg", "1,3,1", "color3") + number("mix", 0.5), (0.8, 1.7, 0.6)),
+    ],
+)
+def test_numbers_beyond_one_and_other_ones_for_each_colour_count(tmp_path, category, inputs, expected):
+    """By steps or by a picture: what drives it comes to what the standard's nodes say."""
+    picture.write_float(tmp_path / "i.tif", np.tile(np.float32([0.6, 0.4, 0.2]), (8, 8, 1)), space="ACEScg")
+    nodes = (
+        '<image name="i" type="color3"><input name="file" type="filename" value="i.tif" colorspace="acescg"/></image>'
+        f'<{category} name="g" type="color3">{inputs}</{category}>'
+    )
+    head = '<?xml version="1.0"?>\n<materialx version="1.39" colorspace="acescg">'
+    body = surface("open_pbr_surface", linked("emission_color", "g", "color3"), nodes)
+    found = brought(tmp_path, body, head).materials[0]
+    found = renamed(found, lambda name: f"m.mtlx{name}" if name.startswith("#") else name)
+    document = Document(materials=(found,))
+    assets = run(project.load_assets(document, tmp_path))
+    assert not assets.problems
+    steps = [step for step in found.steps if step.parameter == "emission_color"]
+    rgb = driven_by(steps, np.ones(3), Spot.of_patch(8, 1.0), assets.images, low=0.0, high=100.0)
+    assert rgb.reshape(-1, 3).mean(0) == pytest.approx(expected, rel=2e-3, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("category", "name", "kind"), [("gltf_pbr", "sheen_color", "color3"), ("UsdPreviewSurface", "opacity", "float")]
+)
+def test_what_stands_for_several_may_be_driven_by_what_has_no_equal(tmp_path, category, name, kind):
+    view = '<viewdirection name="v" type="vector3"/><extract name="e" type="float">' + linked("in", "v", "vector3")
+    view += (
+        number("index", 2, "integer") + f'</extract><convert name="c" type="{kind}">' + linked("in", "e") + "</convert>"
+    )
+    arrival = brought(tmp_path, surface(category, linked(name, "c", kind), view))
+    assert any("viewdirection" in words for words in arrival.lost)
+    assert arrival.materials[0].fuzz_weight == 0
+    assert arrival.materials[0].geometry_opacity == 1
+
+
+def test_a_pattern_brighter_than_white_is_written_as_bright(tmp_path):
+    steps = (
+        Noise(parameter="emission_color", scale=0.1),
+        Levels(parameter="emission_color", outhigh=6.0, doclamp=False),
+    )
+    glow = Material(id="a", name="Glow", emission_luminance=10.0, steps=steps)
+    arrival, _ = written(tmp_path, glow)
+    back = arrival.materials[0]
+    assets = run(project.load_assets(Document(materials=(back,)), tmp_path))
+    spot = Spot.of_patch(32, 1.0)
+    before = driven_by(glow.steps, np.ones(3), spot, {}, low=0.0, high=100.0)
+    after = driven_by(back.steps, np.ones(3), spot, assets.images, low=0.0, high=100.0)
+    assert before.max() > 3
+    assert after.mean() == pytest.approx(before.mean(), rel=0.02)
+    assert after.max() == pytest.approx(before.max(), rel=0.05)
 
 
 def test_what_has_no_equal_is_named_never_dropped(tmp_path):

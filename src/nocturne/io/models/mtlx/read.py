@@ -15,7 +15,7 @@ import numpy as np
 from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.mtlx import library
 from nocturne.io.models.mtlx.graph import Graph, Patch, Place, Unlike, in_working
-from nocturne.io.models.mtlx.steps import Driven, Maker, is_colour
+from nocturne.io.models.mtlx.steps import Driven, Maker, is_colour, scaled
 from nocturne.io.models.surfaces import (
     GLTF,
     OPENPBR,
@@ -28,7 +28,7 @@ from nocturne.io.models.surfaces import (
     settled,
 )
 from nocturne.scene.materials import DRIVEN, HEIGHT, Material
-from nocturne.scene.patterns import Levels, Maths, Picture, Step
+from nocturne.scene.patterns import Levels, Picture, Step
 
 READS = (".mtlx",)
 BAKED_PX = 1024
@@ -78,6 +78,8 @@ def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
 def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> bytes:
     """Return what a node puts out over all of texture space, as a PNG file; `name` is as `read` made it.
 
+    "material:input", with "*most" behind it where white stands for more than 1.
+
     Raises
     ------
     FileError
@@ -89,14 +91,15 @@ def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> byte
 
     document = library.opened(path)
     graph = Graph(document)
-    material, _, field = name.rpartition(":")
-    node = document.getMaterialNode(material) if hasattr(document, "getMaterialNode") else document.getNode(material)
+    material, _, asked = name.rpartition(":")
+    field, _, most = asked.partition("*")
+    node = document.getNode(material)
     shader = _shader(graph, node, "surfaceshader") if node is not None else None
     if shader is None:
         raise KeyError(name)
     value = graph.number(Place(shader.node, shader.around), field, Patch.square(BAKED_PX, _images(path, graph)))
     rgb = np.broadcast_to(value, (BAKED_PX, BAKED_PX, value.shape[-1]))
-    rgb = np.repeat(rgb, 3, axis=-1) if rgb.shape[-1] == 1 else rgb[..., :3]
+    rgb = (np.repeat(rgb, 3, axis=-1) if rgb.shape[-1] == 1 else rgb[..., :3]) / float(most or 1)
     kind = shader.node.getInput(field).getType()
     if kind.startswith("color"):
         return png_bytes(in_working(rgb, graph.own), is_colour=True)
@@ -183,15 +186,11 @@ class _Reader:
         parameter = about.parameter
         if self.graph.input_of(shader, name)[0] is None:
             return
-        try:
-            driven = self.maker.driven(shader, name, parameter)
-        except Unlike as unlike:
-            driven = self._baked(shader, name, about, unlike)
-            if driven is None:
-                return
-        if driven.steps and parameter not in DRIVEN:
+        driven = self._driven(shader, name, about)
+        if driven is not None and driven.steps and parameter not in DRIVEN:
             driven = self._mean(shader, name)
-            self._lose(f"what drives {name.replace('_', ' ')}; its mean is taken")
+        if driven is None:
+            return
         if driven.steps:
             self._add(driven, about)
         if parameter != "geometry_normal" and not (driven.steps and isinstance(driven.steps[0], Picture)):
@@ -200,11 +199,15 @@ class _Reader:
         elif parameter == "emission_color":
             self.values[parameter] = (1.0, 1.0, 1.0)
 
+    def _driven(self, shader: Place, name: str, about: Input) -> Driven | None:
+        """Return an input as a value, as steps or as a picture; None if its nodes cannot be told, which is said."""
+        try:
+            return self.maker.driven(shader, name, about.parameter)
+        except Unlike as unlike:
+            return self._baked(shader, name, about, unlike)
+
     def _add(self, driven: Driven, about: Input) -> None:
-        steps = driven.steps
-        if about.kind == "number" and about.scale != 1.0:
-            steps = (*steps, Maths(parameter=about.parameter, operation="multiply", number=about.scale))
-        self.steps += steps
+        self.steps += (*driven.steps, *scaled(about.parameter, about.scale if about.kind == "number" else 1.0))
 
     def _value(self, value: np.ndarray, about: Input) -> Any:
         if about.kind == "switch":
@@ -230,19 +233,30 @@ class _Reader:
             return Driven(value.reshape(-1, value.shape[-1]).mean(0))
         self.notes.mend(f"“{self.name}”: the nodes that drive {words} are baked to a picture")
         space = "colour" if is_colour(about.parameter) else "data"
-        picture = Picture(parameter=about.parameter, path=f"#{self.node.getName()}:{name}", space=space)
-        return Driven(np.ones(3), (picture,))
+        # White stands for a power of two that is above all: between the places asked it may be somewhat more.
+        most = 2 ** math.ceil(math.log2(float(value.max()))) if value.max() > 1 else 1
+        path = f"#{self.node.getName()}:{name}" + (f"*{most}" if most > 1 else "")
+        picture = Picture(parameter=about.parameter, path=path, space=space)
+        return Driven(np.ones(3), (picture, *scaled(about.parameter, most)))
 
-    def _mean(self, shader: Place, name: str) -> Driven:
+    def _mean(self, shader: Place, name: str) -> Driven | None:
+        """Return the mean of what drives an input; None if that cannot be told. Either is said."""
         patch = Patch.square(_MEAN, _images(self.path, self.graph))
-        value = self.graph.number(shader, name, patch)
+        words = name.replace("_", " ")
+        try:
+            value = self.graph.number(shader, name, patch)
+        except Unlike as unlike:
+            self._lose(f"the node “{unlike.category}” that drives {words}")
+            return None
+        self._lose(f"what drives {words}; its mean is taken")
         return Driven(value.reshape(-1, value.shape[-1]).mean(0))
 
     def _number(self, shader: Place, name: str) -> float:
         try:
             return self.maker.plain(shader, name)
         except Unlike:
-            return 0.0
+            mean = self._mean(shader, name)
+            return float(mean.base[0]) if mean is not None else 0.0
 
     def _apart(self, shader: Place, kind: str) -> None:
         """Take what stands for several of ours together."""
@@ -253,7 +267,7 @@ class _Reader:
         base, own = {"openpbr": ("geometry_normal", "geometry_coat_normal"), "standard": ("normal", "coat_normal")}.get(
             kind, ("normal", "clearcoat_normal")
         )
-        if any(step.parameter == "geometry_normal" for step in self.steps):
+        if self._drives("geometry_normal"):
             sources = [self._source(shader, name) for name in (base, own)]
             self.values["coat_levelling"] = 0.0 if kind == "preview" or sources[0] == sources[1] else 1.0
             if sources[1] and sources[0] != sources[1]:
@@ -264,13 +278,12 @@ class _Reader:
         source = self.graph.source(found, at) if found is not None else None
         return source[0].node.getNamePath() if source is not None else ""
 
+    def _drives(self, parameter: str) -> bool:
+        return any(step.parameter == parameter for step in self.steps)
+
     def _gltf(self, shader: Place) -> None:
-        if self._says(shader, "emissive_strength"):
-            self.values["emission_luminance"] = self._number(shader, "emissive_strength")
-        if self._says(shader, "sheen_color"):
-            sheen = self.maker.driven(shader, "sheen_color", "fuzz_color")
-            if sheen.steps or max(sheen.base) > 0:
-                self.values["fuzz_weight"] = 1.0
+        if self._drives("fuzz_color") or max(self.values.get("fuzz_color", (0.0,))) > 0:
+            self.values["fuzz_weight"] = 1.0
         mode = int(self._number(shader, "alpha_mode"))
         if mode == 0:
             self.values.pop("geometry_opacity", None)
@@ -281,9 +294,12 @@ class _Reader:
                 Levels(parameter="geometry_opacity", inlow=cut - 1e-3, inhigh=cut)
                 for _ in [step for step in self.steps if step.parameter == "geometry_opacity"][:1]
             ]
-        if self.values.get("transmission_weight", 0) > 0 and self._number(shader, "thickness") <= 0:
+        is_clear = self._drives("transmission_weight") or self.values.get("transmission_weight", 0) > 0
+        if is_clear and self._number(shader, "thickness") <= 0:
             self.values["geometry_thin_walled"] = True
             self.values["transmission_color"] = self.values.get("base_color", (1.0, 1.0, 1.0))
+            if self._drives("base_color"):
+                self._lose("the pattern of its base colour where light goes through it")
         if self._says(shader, "dispersion") and self._number(shader, "dispersion") > 0:
             self.values["transmission_dispersion_scale"] = 1.0
             self.values["transmission_dispersion_abbe_number"] = 20.0 / self._number(shader, "dispersion")
@@ -292,7 +308,9 @@ class _Reader:
         threshold = self._number(shader, "opacityThreshold")
         if not self._says(shader, "opacity"):
             return
-        driven = self.maker.driven(shader, "opacity", "geometry_opacity")
+        driven = self._driven(shader, "opacity", Input("geometry_opacity"))
+        if driven is None:
+            return
         if driven.steps:
             self.steps += driven.steps
             if threshold > 0:
@@ -342,3 +360,5 @@ class _Reader:
         if height.steps and scale > 0 and math.isfinite(scale):
             self.steps += height.steps
             self.values |= {"relief_depth": scale, "relief_style": "surface"}
+        elif height.steps:
+            self._lose(f"its displacement by {scale:g} times its height")

@@ -37,7 +37,10 @@ _BLENDS = {
     "min": ("darken", "in1", "in2"),
     "max": ("lighten", "in1", "in2"),
 }
+# Of those, what one number does for all colours, however large it is: the operation, and the number's sign.
+_AS_MATHS = {"multiply": ("multiply", 1), "plus": ("add", 1), "minus": ("add", -1)}
 _DEEP = 40  # nodes above each other
+_SLACK = 1e-3  # of colours that another space brings slightly out of 0 to 1
 _WRAPS = {"periodic": "periodic", "mirror": "mirror", "clamp": "clamp", "constant": "constant"}
 _CHANNELS = ("red", "green", "blue", "alpha")
 _PROBES = np.array([[0.1, 0.2], [0.83, 0.41], [0.37, 0.9], [0.62, 0.07], [0.05, 0.66], [0.93, 0.97]])[None]
@@ -137,7 +140,7 @@ class Maker:
         return self.of_node(*within, parameter)
 
     def plain(self, place: Place, name: str) -> float:
-        """Return the first number of an input that must be the same everywhere.
+        """Return the number of an input that must be the same everywhere, and for each colour.
 
         Raises
         ------
@@ -147,15 +150,28 @@ class Maker:
         value = self.driven(place, name, "base_color")
         if value.steps:
             raise Unlike(f"{place.node.getCategory()} whose {name} is driven")
+        return self._one(place, name, value)
+
+    def _one(self, place: Place, name: str, value: Driven) -> float:
+        if np.ptp(value.base[:3]) > 0:
+            raise Unlike(f"{place.node.getCategory()} whose {name} is another for each colour")
         return float(value.base[0])
 
     def shown(self, value: np.ndarray, parameter: str) -> tuple[float, float, float]:
-        """Return a value as three numbers of a step that drives a parameter."""
+        """Return a value as three numbers of a step that drives a parameter.
+
+        Raises
+        ------
+        Unlike
+            If one is not within what a step's colours may be, 0 to 1.
+        """
         rgb = np.repeat(value, 3) if len(value) == 1 else value[:3]
         if len(rgb) < 3:
             rgb = np.concatenate([rgb, np.zeros(3 - len(rgb))])
         if is_colour(parameter):
             rgb = in_working(rgb, self.graph.own)
+        if rgb.min() < -_SLACK or rgb.max() > 1 + _SLACK:
+            raise Unlike("a constant beyond 0 to 1")
         return tuple(float(v) for v in np.clip(rgb, 0, 1))
 
     def _picture(self, place: Place, parameter: str) -> Driven:
@@ -190,19 +206,27 @@ class Maker:
         if not under.steps and over.steps and blend in ("multiply", "plus", "darken", "lighten", "screen"):
             # The steps come first, so that what is plain lies over them.
             under, over = self.driven(place, over_name, parameter), Driven(under.base)
+        most = 1.0
+        if not over.steps and amount == 1:
+            if blend in _AS_MATHS and np.ptp(over.base[:3]) == 0 and not 0 <= over.base[0] <= 1:
+                operation, sign = _AS_MATHS[blend]
+                step: Step = Maths(parameter=parameter, operation=operation, number=sign * float(over.base[0]))
+                return Driven(under.base, (*under.steps, step))
+            if blend == "multiply":
+                most = max(float(over.base[:3].max()), 1.0)
         step = Constant(
             parameter=parameter,
-            value=self.shown(over.base, parameter),
+            value=self.shown(over.base / most, parameter),
             blend=blend,
             amount=amount,
             steps=over.steps,
         )
-        return Driven(under.base, (*under.steps, step))
+        return Driven(under.base, (*under.steps, step, *scaled(parameter, most)))
 
     def _mix(self, place: Place, parameter: str) -> Driven:
         parts = {name: self.driven(place, name, name) for name in ("bg", "fg", "mix")}
         values = {name: self.shown(parts[name].base, parameter) for name in ("bg", "fg")}
-        values["mix"] = float(np.clip(parts["mix"].base[0], 0, 1))
+        values["mix"] = min(max(self._one(place, "mix", parts["mix"]), 0.0), 1.0)
         inner = tuple(step for part in parts.values() for step in part.steps)
         return Driven(np.ones(3), (Mix(parameter=parameter, steps=inner, **values),))
 
@@ -263,6 +287,11 @@ _ADJUSTING = {
     ),
     "absval": lambda maker, place, parameter: (Maths(parameter=parameter, operation="absval"),),
 }
+
+
+def scaled(parameter: str, by: float) -> tuple[Step, ...]:
+    """Return the steps that multiply what drives a parameter by a number: none for 1."""
+    return () if by == 1 else (Maths(parameter=parameter, operation="multiply", number=by),)
 
 
 def is_colour(parameter: str) -> bool:

@@ -236,11 +236,13 @@ class _Writer:
         base = np.atleast_1d(np.asarray(getattr(m, about.parameter, (0.5, 0.5, 1.0)), float))
         spot = Spot.of_patch(BAKED_PX, BAKED_M)
         low, high = (0.0, 1.0) if about.kind in ("colour", "normal") else (None, None)
+        if about.kind == "colour":
+            high = Material.model_fields[about.parameter].json_schema_extra["high"] or high
         base = np.resize(base, 3) if len(base) == 1 else base
         value = driven_by(steps, base, spot, self.outgoing.images, low=low, high=high)
         most = 1.0
-        if about.kind == "number":
-            most = max(float(value.max()), 1e-9) if value.max() > 1 else 1.0
+        if about.kind != "normal":
+            most = max(float(value.max()), 1.0)
         is_colour = about.kind == "colour"
         stem = re.sub(r"\W+", "-", f"{m.name}-{about.parameter}".casefold()).strip("-")
         name = self._free(f"{stem}.png")
