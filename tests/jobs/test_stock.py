@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from nocturne.colour.clears import clears
+from nocturne.engine.overlaps import Found
 from nocturne.scene import edit, mediaorder
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.lights import make_light
@@ -176,6 +177,13 @@ def test_the_order_of_glass_and_liquid_is_seen_and_dragged(qtbot, window):
     assert not session.document.quality.overlaps
     session.undo()
     assert card.counts.isChecked()
+    # What was found before an edit may name what is no medium any more; what is one now is looked at.
+    told = mediaorder.Meeting("water", "gone", ("Drop", "Pane")), mediaorder.Meeting("water", "air", ("Drop", "Bubble"))
+    card.show_found(Found(told, ()))
+    assert "“Drop” lies in “Bubble”" in card.hint.text()
+    with qtbot.waitSignal(card.look_wanted):
+        session.edit(edit.alter, "materials", "air", transmission_weight=0.0, label="Clay")
+    assert card.ids() == ["water"]
     card.close()
 
 

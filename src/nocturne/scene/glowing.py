@@ -2,7 +2,7 @@
 
 import math
 import weakref
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import lru_cache
 from typing import Any
 
@@ -20,7 +20,7 @@ from nocturne.scene.patterns import Facing, Ramp, Spot, Step, driven_by, every
 from nocturne.scene.shapes import Mesh
 
 _PLACES, _ANGLES = 24, 32  # across a patch of a metre, and from the rim to facing
-_means: dict[tuple, float] = {}
+_means: dict[tuple, tuple[float, list[Callable[[], np.ndarray | None]]]] = {}  # and the pictures that it is of
 _areas: weakref.WeakKeyDictionary[Mesh, dict] = weakref.WeakKeyDictionary()
 
 
@@ -84,12 +84,18 @@ def mean_luminance(material: Material, assets: Assets) -> float:
     if not steps:
         return float(luminance(np.maximum(base, 0)))
     # Asked for at every edit: patterns are only gone over again when they, or their pictures, are others.
-    key = steps, tuple(base), tuple(id(assets.images.get(step.picture)) for step in every(steps))
-    if key not in _means:
+    images = [assets.images.get(step.picture) for step in every(steps)]
+    kept = _means.get((steps, tuple(base)))
+    if kept is None or any(before() is not image for before, image in zip(kept[1], images)):
         while len(_means) >= 64:
             _means.pop(next(iter(_means)), None)
-        _means[key] = _mean_of_steps(steps, base, assets)
-    return _means[key]
+        refs = [weakref.ref(image) if image is not None else _no_picture for image in images]
+        kept = _means[steps, tuple(base)] = _mean_of_steps(steps, base, assets), refs
+    return kept[0]
+
+
+def _no_picture() -> None:
+    return None
 
 
 def _mean_of_steps(steps: tuple[Step, ...], base: np.ndarray, assets: Assets) -> float:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.engine.overlaps import Found
 from nocturne.scene import edit, mediaorder
-from nocturne.scene.mediaorder import AIR
+from nocturne.scene.mediaorder import AIR, Meeting
 from nocturne.ui.panels.cards import Card
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.bending import Bending, told
@@ -80,8 +80,9 @@ class MediaCard(Card):
         self._show()
 
     def _on_changed(self, change) -> None:
+        before = set(self.ids())
         self._show()
-        if change.touches("things"):
+        if change.touches("things") or set(self.ids()) != before:
             self.look_wanted.emit()
 
     def ids(self) -> list[str]:
@@ -113,22 +114,26 @@ class MediaCard(Card):
             button.setEnabled(len(media) > 1)
         self._show_walls()
         ids = [m.id for m in media]
-        found = self.found
-        wanted = mediaorder.suggested(ids, found.meetings) if found else ids
+        wanted = mediaorder.suggested(ids, self._meetings(ids))
         self.suggest.setEnabled(wanted != ids)
         self.hint.setText(self._hint(ids, wanted))
 
+    def _meetings(self, ids: list[str]) -> list[Meeting]:
+        """Return what the shapes said of media that are still such."""
+        return [m for m in (self.found.meetings if self.found else ()) if m.winner in ids and m.loser in ids]
+
     def _hint(self, ids: list[str], wanted: list[str]) -> str:
+        meetings = self._meetings(ids)
         names = {m.id: m.name for m in self.session.document.materials}
         if not ids:
             return "Nothing here is closed glass or liquid."
         if self.found is None:
             return "Looking at the shapes…"
-        if not self.found.meetings:
+        if not meetings:
             return "No two of them overlap, so their order changes nothing yet."
         if wanted == ids:
             return "The shapes suggest this very order."
-        wrong = next(m for m in self.found.meetings if m.winner in ids and ids.index(m.winner) > ids.index(m.loser))
+        wrong = next(m for m in meetings if ids.index(m.winner) > ids.index(m.loser))
         return (
             f"“{wrong.names[0]}” lies in “{wrong.names[1]}”, so “{names[wrong.winner]}” should stand above "
             f"“{names[wrong.loser]}”."
