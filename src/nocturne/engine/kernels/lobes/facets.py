@@ -25,8 +25,24 @@ from nocturne.engine.kernels.vectors import (
     unit,
 )
 
-UNEVEN_LOOKS = 64  # visible normals over which an uneven boundary is taken
 _STEP_1, _STEP_2 = f4(0.7548776662), f4(0.5698402910)
+
+
+def _looks(around, rings):
+    """Return a cap's points (cosine, sine, height, weight) over which an uneven boundary is taken, (n, 4) float32.
+
+    Gauss and Legendre's heights, evenly spread around, each ring turned by the golden ratio: of the rules with as many
+    points that were tried over 4,000 boundaries this one was nearest (of 99 in 100 off by less than 0.024 with 128
+    points, 0.014 with 256; the even sequence of `spread_point` with 64 points: 0.065).
+    """
+    height, weight = np.polynomial.legendre.leggauss(rings)
+    turn = (np.arange(around)[:, None] + (np.arange(rings) * 0.6180339887 + 0.5) % 1) / around * 2 * np.pi
+    points = np.broadcast_arrays(np.cos(turn), np.sin(turn), (height + 1) / 2, weight / (2 * around))
+    return np.stack(points, axis=-1).reshape(-1, 4).astype(np.float32)
+
+
+_LOOKS = _looks(8, 16)
+_LOOKS_INSIDE = _looks(16, 16)  # where light may be reflected totally, which ends all at once at some normals
 
 
 @jit
@@ -84,18 +100,26 @@ def uneven_boundary(x, y, eta, wo, reflecting):
     reflecting: the directional albedo of the same facets with F = 1, from the table; it corrects what they reflect.
     """
     lo = ggx_lambda(x, y, wo)
+    v = unit((wo[0] * x, wo[1] * y, wo[2]))
+    flat = math.sqrt(v[0] * v[0] + v[1] * v[1])
+    ahead = (v[0] / flat, v[1] / flat) if flat > f4(1e-6) else (ONE, ZERO)
     every = ZERO
     part = ZERO
     through = ZERO
-    for i in range(UNEVEN_LOOKS):
-        u1, u2 = spread_point(i)
-        h = sample_visible_normal(x, y, wo, u1, u2)
+    looks = _LOOKS if eta >= ONE else _LOOKS_INSIDE
+    for i in range(looks.shape[0]):
+        # A visible normal as of `sample_visible_normal`, but from a table that is turned to the view.
+        p, q, height, weight = looks[i, 0], looks[i, 1], looks[i, 2], looks[i, 3]
+        z = (ONE - height) * (ONE + v[2]) - v[2]
+        s = math.sqrt(max(ONE - z * z, ZERO))
+        a = s * (p * ahead[0] - q * ahead[1]) + v[0]
+        b = s * (p * ahead[1] + q * ahead[0]) + v[1]
+        h = unit((a * x, b * y, max(z + v[2], f4(1e-7))))
         c = clamped(dot(wo, h), f4(1e-6), ONE)
         f = fresnel_dielectric(c, eta)
-        out = shares_out(x, y, wo, h, c, lo)
+        out = weight * shares_out(x, y, wo, h, c, lo)
         every += out
         part += f * out
-        through += (ONE - f) * shares_through(x, y, wo, h, c, lo, eta)
+        through += weight * (ONE - f) * shares_through(x, y, wo, h, c, lo, eta)
     part *= reflecting / max(every, TINY)
-    through *= f4(1 / UNEVEN_LOOKS)
     return part + through, part
