@@ -8,10 +8,10 @@ import time
 import numpy as np
 
 from nocturne.demo import workshop
-from nocturne.engine import embree
+from nocturne.engine import embree, objects
 from nocturne.engine.pick import pixel_ray
 from nocturne.engine.prepare import Preparer
-from nocturne.engine.render import blank_film, kernel, render
+from nocturne.engine.render import blank_film, render
 from nocturne.finish import kernels as finish
 from nocturne.finish.denoise import denoise_groups
 from nocturne.finish.develop import Light, Mixer, develop, grade
@@ -60,6 +60,8 @@ def raw_rays(prepared) -> float:
     for ray in rays:
         ray[0:3], ray[4:7] = pixel_ray(prepared, rng.uniform(0, SIZE[0]), rng.uniform(0, SIZE[1]))[:2]
 
+    objects.name_rays()
+
     @njit(types.void(types.intp, types.intp, types.intp), nogil=True)
     def shoot(top, address, n):
         for i in range(n):
@@ -87,7 +89,6 @@ def engine_rate(prepared, threads: int, samples: int = 3) -> tuple[float, float]
 def main() -> None:
     """Measure and print."""
     run(warm())
-    kernel()
     loaded = run(
         project.load(workshop.user_path())
         if workshop.user_path().is_file()

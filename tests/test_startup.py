@@ -1,17 +1,19 @@
 """What a plain import may pull in, and how the kernel cache looks after itself."""
 
 import json
-import pickle
+import os
 import shutil
 import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 import nocturne
 from nocturne import warm as warm_module
 from nocturne.engine import cache
+from nocturne.finish import kernels as finish
 from nocturne.jobs import Update, run
 from nocturne.warm import warm
 from tests.test_layers import imported
@@ -22,10 +24,9 @@ from tests.test_layers import imported
     [
         ("nocturne", ("PySide6", "numba")),
         ("nocturne.scene.document", ("PySide6", "numba")),
-        ("nocturne.engine.render", ("PySide6",)),
+        ("nocturne.engine.render", ("PySide6", "numba")),
         ("nocturne.cli", ("PySide6", "numba")),
-        # These compile when they are imported on the very first start, which must not hold up the window.
-        ("nocturne.ui.window", ("nocturne.finish.kernels", "nocturne.engine.kernels.path.tiles")),
+        ("nocturne.ui.window", ("numba", "nocturne.finish.kernels")),
         ("nocturne.ui.window", ("nocturne.stock.library", "MaterialX", "pxr")),
     ],
 )
@@ -38,9 +39,11 @@ def test_importing_does_not_pull_in_what_it_does_not_need(module, absent):
 def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
     key = cache.cache_key()
     assert cache.cache_folder().name == key
+    make = cache.cache_key.__wrapped__
+    assert make() == key
     listed = [p for p in cache.kernel_sources() if p.name != "camera.py"]
     monkeypatch.setattr(cache, "kernel_sources", lambda: listed)
-    assert cache.cache_key() != key
+    assert make() != key
 
 
 def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monkeypatch):
@@ -49,14 +52,15 @@ def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monke
     for outside in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py"):
         (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True, parents=True)
         shutil.copy(cache._PACKAGE.parent / outside, tmp_path / "nocturne" / outside)
-    own = cache.cache_key()
+    make = cache.cache_key.__wrapped__
+    own = make()
     monkeypatch.setattr(cache, "_PACKAGE", package)
-    assert cache.cache_key() != own, "copies do not share a folder"
+    assert make() == own, "copies share a folder"
     for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/layout.py", "../rows.py"):
-        before, path = cache.cache_key(), package / name
+        before, path = make(), package / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text((path.read_text() if path.exists() else "") + "\nX = 1\n")
-        assert cache.cache_key() != before, name
+        assert make() != before, name
 
 
 def test_whatever_kernels_take_numbers_from_names_their_cache():
@@ -75,42 +79,60 @@ def test_whatever_kernels_take_numbers_from_names_their_cache():
     assert missing <= {"colour/spaces.py"}, "numbers of it are frozen into kernels, but it does not name their cache"
 
 
-def test_kernels_that_nobody_vouches_for_are_removed(engine, tmp_path, monkeypatch):
-    monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
-    monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
-    (tmp_path / "kernel.nbc").write_bytes(b"machine code")
-    cache.mark_warm()
-    (tmp_path / "sub").mkdir()
-    for name in ("other.nbc", "sub/other.nbi"):
-        (tmp_path / name).write_bytes(b"damaged")
-    assert cache.is_warm()
-    assert sorted(p.name for p in tmp_path.rglob("*.nb?")) == ["kernel.nbc"]
-
-
-def test_a_damaged_cache_is_noticed(engine, tmp_path, monkeypatch):
+def test_only_code_that_the_cache_vouches_for_is_loaded(engine, tmp_path, monkeypatch):
     monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
     monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
     assert not cache.is_warm()
-    (tmp_path / "kernel.nbc").write_bytes(b"machine code")
+    cache.keep_code("kernel", b"machine code")
+    assert cache.code_of("kernel") is None
     cache.mark_warm()
+    cache.keep_code("other", b"machine code")
     assert cache.is_warm()
-    (tmp_path / "kernel.nbc").write_bytes(b"machine c0de")
+    assert cache.code_of("kernel") == b"machine code"
+    assert cache.code_of("other") is None, "nobody vouches for it"
+    cache.keep_code("kernel", b"machine c0de")
+    assert cache.code_of("kernel") is None
     assert not cache.is_warm()
-    (tmp_path / "complete.json").write_text("not json")
-    assert not cache.is_warm()
-
-
-def test_an_index_may_grow_but_must_be_readable(engine, tmp_path, monkeypatch):
-    monkeypatch.setattr(cache, "cache_folder", lambda: tmp_path)
-    monkeypatch.setattr(cache, "cache_root", lambda: tmp_path)
-    index = tmp_path / "kernel.nbi"
-    index.write_bytes(pickle.dumps("0.68") + pickle.dumps(("stamp", {"a": 1})))
-    cache.mark_warm()
-    index.write_bytes(pickle.dumps("0.68") + pickle.dumps(("stamp", {"a": 1, "b": 2})))
-    assert cache.is_warm()
-    for damage in (b"", index.read_bytes()[:-9], b"\x80\x04garbage"):
-        index.write_bytes(damage)
+    for damage in ("not json", "[]", ""):
+        (tmp_path / "complete.json").write_text(damage)
         assert not cache.is_warm()
+
+
+def test_what_the_cache_does_not_hold_is_compiled_where_it_is_called(tmp_path):
+    code = """
+import numpy as np
+from nocturne.finish import kernels
+print(kernels.to_bytes(np.full((1, 1, 3), 0.5, np.float32)).tolist())
+"""
+    env = {**os.environ, "NOCTURNE_CACHE": str(tmp_path)}
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=env)
+    assert done.stdout.strip() == "[[[128, 128, 128, 255]]]"
+
+
+def test_a_start_loads_no_compiler(engine, demo_file):
+    code = f"""
+import sys
+from nocturne.engine import render
+from nocturne.engine.prepare import Preparer
+from nocturne.finish.kernels import to_bytes
+from nocturne.io import project
+from nocturne.jobs import run
+loaded = run(project.load({str(demo_file)!r}))
+prepared = Preparer().prepare(loaded.document, loaded.assets, width=64, height=36)
+film = run(render.render(prepared, render.blank_film(prepared), samples=1))
+print(to_bytes(film.beauty()).mean() > 0, "numba" in sys.modules)
+"""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["True", "False"]
+
+
+def test_what_is_not_as_a_compiled_function_takes_it_is_refused(engine):
+    taken = np.zeros((2, 2, 4), np.uint8)
+    for shown in (np.zeros((2, 2, 3)), np.zeros((2, 3), np.float32), np.zeros((2, 2, 6), np.float32)[..., ::2]):
+        with pytest.raises(TypeError, match="float32"):
+            finish._to_bytes(shown, taken, 0, 2)
+    with pytest.raises(TypeError, match="4 values"):
+        finish._to_bytes(taken, 0, 2)
 
 
 def test_only_one_process_compiles_and_the_others_wait_for_it(tmp_path, monkeypatch):

@@ -1,7 +1,7 @@
 """Compiling the engine once, in processes of their own, with progress.
 
 Numba holds the interpreter's lock while it compiles, so compiling in the window's process would freeze it. Surfaces and
-lights, patterns, and the path loop are compiled in processes at once; each part prints a line when it is done.
+lights, patterns, and the path loop are compiled in processes at once.
 """
 
 import gc
@@ -9,49 +9,36 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
-from nocturne.engine import cache
+from nocturne.engine import cache, entries
 from nocturne.errors import RenderError
 from nocturne.jobs import Update, duration
 
 _SOURCES = Path(__file__).resolve().parents[1]
 _EXPECTED_SECONDS = 40.0  # only the progress bar's pace depends on it
+_KERNELS = {"surfaces": entries.SURFACES, "patterns": entries.PATTERNS, "paths": entries.PATHS}
 WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
 
 
 def compile_part(part: str) -> None:
     """Compile one part into the cache, in this process."""
     gc.disable()  # a twentieth of the time, for a process that ends when it is done
-    if part == "surfaces":
-        from nocturne.engine.kernels import building, units
+    from nocturne.engine.kernels.building import object_code
 
-        building.compile_alone(units.SURFACES)
-        _warm_alias()
-    elif part == "patterns":
-        from nocturne.engine.kernels import building, units
-
-        building.compile_alone(units.PATTERNS)
-        from nocturne.engine.kernels.patterns import heights  # noqa: F401
-    elif part == "paths":
-        from nocturne.engine.kernels import units
-
-        units.bind_nowhere()
-        from nocturne.engine.kernels.path import sight, tiles  # noqa: F401
-    else:
-        from nocturne.finish import shares, upsampling  # noqa: F401
-        from nocturne.finish.kernels import compile_all
-
-        compile_all()
+    for entry in _entries(part):
+        cache.keep_code(entry.name, object_code(entry))
 
 
-def _warm_alias() -> None:
-    import numpy as np
+def _entries(part: str) -> Iterable[entries.Entry]:
+    if part in _KERNELS:
+        return _KERNELS[part].values()
+    from nocturne.engine import environment
+    from nocturne.finish import kernels, shares, upsampling
 
-    from nocturne.engine.environment import sampling_tables
-
-    sampling_tables(np.ones((2, 4, 3), np.float32))
+    modules = (environment, kernels, shares, upsampling)
+    return [found for m in modules for found in vars(m).values() if isinstance(found, entries.Entry)]
 
 
 def warm() -> Iterator[Update]:

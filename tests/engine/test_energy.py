@@ -77,7 +77,7 @@ LAYERS = {
 def test_every_pair_of_lobes_returns_all_light(engine, base, layer):
     # A table of brushed facets is coarse where they are seen at a grazing angle along their stretch.
     is_brushed = LAYERS[layer].keys() & {"specular_roughness_anisotropy", "coat_roughness_anisotropy"}
-    most = 0.014 if is_brushed else 0.008
+    most = 0.012 if is_brushed else 0.008
     for roughness in (0.0, 0.1, 0.45, 1.0):
         hit = Hit(Material(id="m", specular_roughness=roughness, **BASES[base], **LAYERS[layer]))
         for angle in ANGLES:
@@ -92,6 +92,19 @@ def test_glass_keeps_its_energy_from_inside(engine, roughness):
     hit = Hit(Material(id="m", transmission_weight=1, specular_roughness=roughness), inside=True)
     found = [hit.see(math.cos(math.radians(angle))).albedo(1024)[1] for angle in ANGLES]
     assert found == pytest.approx([1] * len(ANGLES), abs=0.012)
+
+
+@pytest.mark.parametrize("stretch", [0.4, 0.8])
+def test_brushed_glass_keeps_its_energy_from_inside(engine, stretch):
+    for roughness in (0.2, 0.5, 1.0):
+        values = {"specular_roughness": roughness, "specular_roughness_anisotropy": stretch}
+        hit = Hit(Material(id="m", transmission_weight=1, **values), inside=True)
+        for angle in ANGLES:
+            c = math.cos(math.radians(angle))
+            for turn in (0.0, 0.6, math.pi / 2):
+                flat = math.sqrt(1 - c * c)
+                found = hit.see_along((flat * math.cos(turn), flat * math.sin(turn), c)).albedo(2048)[1]
+                assert found == pytest.approx(1, abs=0.03), (roughness, angle, turn)
 
 
 @pytest.mark.parametrize("weight", [0.25, 0.5, 0.9, 0.999, 1.0])

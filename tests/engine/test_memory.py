@@ -5,7 +5,7 @@ import pytest
 from numba import njit
 from numba.core.errors import TypingError
 
-from nocturne.engine.kernels.jit import make_accessor, make_row_view
+from nocturne.engine.kernels.access import make_accessor, make_row_view
 from nocturne.engine.types import pack
 from nocturne.rows import Field
 

@@ -7,14 +7,11 @@ import numpy as np
 import pytest
 from numba import njit
 
-from nocturne.engine.kernels import units
+from nocturne.engine.kernels.media import waves
 from nocturne.scene import solids as forms
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
 from tests import sets
-
-units.ensure_bound()
-from nocturne.engine.kernels.media import waves  # noqa: E402  after its names are bound
 
 WHITE = (1.0, 1.0, 1.0)
 NO_SHINE = {"specular_weight": 0.0, "specular_ior": 1.0}

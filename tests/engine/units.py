@@ -6,7 +6,7 @@ import math
 import numpy as np
 from scipy.stats import qmc
 
-from nocturne.engine.kernels import link
+from nocturne.engine.entries import KERNELS
 from nocturne.engine.layout import lamp, mat, onward, scratch
 from nocturne.engine.layout import value as layout
 from nocturne.engine.prepare import Preparer
@@ -24,7 +24,7 @@ def part(row: np.ndarray, name: str, inner: Row | None = None, inner_name: str =
 
 def call(name: str, at: tuple[int, int]) -> None:
     """Call a compiled unit with the addresses of the scene's table and of a work row."""
-    ctypes.CFUNCTYPE(None, ctypes.c_ssize_t, ctypes.c_ssize_t)(link.addresses[name])(*at)
+    ctypes.CFUNCTYPE(None, ctypes.c_ssize_t, ctypes.c_ssize_t)(KERNELS[name].address)(*at)
 
 
 class Hit:

@@ -5,19 +5,20 @@ import hashlib
 import importlib.metadata
 import json
 import os
-import pickle
 import platform
 import shutil
 import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
+from functools import cache as memoize
 from pathlib import Path
 
 from nocturne.engine.layout.steps import OFFSETS
 
 _PACKAGE = Path(__file__).resolve().parent
 _MANIFEST = "complete.json"
+_CODE = ".o"
 _COMPILED_WITH = ("numba", "llvmlite", "numpy", "embreex")
 
 
@@ -28,17 +29,17 @@ def kernel_sources() -> list[Path]:
         _PACKAGE.parent / name
         for name in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py")
     ]
-    inside = [_PACKAGE / name for name in ("types.py", "embree.py", "environment.py", "lighttree.py")]
+    inside = [_PACKAGE / name for name in ("types.py", "embree.py", "entries.py", "environment.py", "lighttree.py")]
     return sorted([*files, *outside, *inside])
 
 
+@memoize
 def cache_key() -> str:
-    """Return the hash of kernel sources, where they lie, versions and processor, that names the cache folder.
+    """Return the hash of kernel sources, versions and processor, that names the cache folder.
 
-    Compiled code is kept by the path of its source: two copies of Nocturne that shared a folder would each take the
-    other's kernels for files that nobody vouches for.
+    Copies of Nocturne whose kernels are the same share a folder.
     """
-    digest = hashlib.sha256(os.fsencode(_PACKAGE))
+    digest = hashlib.sha256()
     for path in kernel_sources():
         digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
         digest.update(path.read_bytes())
@@ -77,47 +78,39 @@ def cache_folder() -> Path:
 def is_warm() -> bool:
     """Return True if the cache is complete and every file in it is sound.
 
-    A damaged machine-code file would crash the process instead of raising, so content is checked before use. An index
-    may have grown since, when a kernel was called with other types; then it only has to be readable.
+    A damaged machine-code file would crash the process instead of raising, so content is checked before use.
     """
-    folder = cache_folder()
+    listed = _listed()
+    return bool(listed) and all(code_of(name) is not None for name in listed)
+
+
+def code_of(name: str) -> bytes | None:
+    """Return the object file of a function if it is the one that the cache vouches for."""
     try:
-        listed = json.loads((folder / _MANIFEST).read_text())
-        _drop_unlisted(folder, listed)
-        return bool(listed) and all(
-            _digest(folder / name) == digest or (name.endswith(".nbi") and _is_index(folder / name))
-            for name, digest in listed.items()
-        )
-    except (OSError, ValueError, AttributeError, TypeError):
-        return False
+        code = (cache_folder() / f"{name}{_CODE}").read_bytes()
+    except OSError:
+        return None
+    return code if hashlib.sha256(code).hexdigest() == _listed().get(name) else None
 
 
-def _drop_unlisted(folder: Path, listed: dict[str, str]) -> None:
-    """Remove kernels that nobody vouches for: a damaged one would end the process. What is needed is compiled anew."""
-    for path in folder.rglob("*.nb[ci]"):
-        if path.relative_to(folder).as_posix() not in listed:
-            path.unlink(missing_ok=True)
+def keep_code(name: str, code: bytes) -> None:
+    """Write the object file of a function; it is used once `mark_warm` has vouched for it."""
+    (cache_folder() / f"{name}{_CODE}").write_bytes(code)
 
 
-def _is_index(path: Path) -> bool:
-    """Return True if a file has the shape of Numba's index: a version, then stamp and overloads."""
+def _listed() -> dict[str, str]:
+    """Return the digests of what the cache vouches for."""
     try:
-        with open(path, "rb") as file:
-            version = pickle.load(file)
-            _, overloads = pickle.loads(file.read())
-        return isinstance(version, str) and isinstance(overloads, dict)
-    except (pickle.UnpicklingError, EOFError, ValueError, TypeError, AttributeError, ImportError, IndexError, KeyError):
-        return False
-
-
-def _digest(path: Path) -> str:
-    return hashlib.sha256(path.read_bytes()).hexdigest()
+        listed = json.loads((cache_folder() / _MANIFEST).read_text())
+    except (OSError, ValueError):
+        return {}
+    return listed if isinstance(listed, dict) else {}
 
 
 def mark_warm() -> None:
     """Note what the complete cache holds, and drop caches of other versions but the last few."""
     folder = cache_folder()
-    listed = {str(p.relative_to(folder)): _digest(p) for p in sorted(folder.rglob("*")) if p.suffix in (".nbi", ".nbc")}
+    listed = {p.stem: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(folder.glob(f"*{_CODE}"))}
     temporary = folder / f"{_MANIFEST}.{os.getpid()}"
     temporary.write_text(json.dumps(listed))
     temporary.replace(folder / _MANIFEST)
@@ -153,22 +146,11 @@ def only_one() -> Iterator[Callable[[], bool]]:
 
 
 def clear() -> None:
-    """Remove this version's compiled kernels, so that the next start compiles them again."""
+    """Remove this version's compiled kernels, so that they are compiled again."""
     shutil.rmtree(cache_folder(), ignore_errors=True)
-    cache_folder().mkdir(parents=True, exist_ok=True)
-
-
-def use_cache_folder() -> None:
-    """Point Numba at the cache folder; must run before a kernel module is imported."""
-    folder = cache_folder()
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        cache_folder().mkdir(parents=True, exist_ok=True)
     except OSError:
         # A read-only home must not stop the application: compile into a throw-away folder instead.
-        folder = Path(tempfile.mkdtemp(prefix="nocturne-kernels-"))
-        os.environ["NOCTURNE_CACHE"] = str(folder)
-        folder = cache_folder()
-        folder.mkdir(parents=True, exist_ok=True)
-    os.environ["NUMBA_CACHE_DIR"] = str(folder)  # read when Numba is imported
-    if "numba" in sys.modules:
-        sys.modules["numba"].config.CACHE_DIR = str(folder)
+        os.environ["NOCTURNE_CACHE"] = tempfile.mkdtemp(prefix="nocturne-kernels-")
+        cache_folder().mkdir(parents=True, exist_ok=True)

@@ -3,9 +3,9 @@
 import math
 
 import numpy as np
-from numba import njit
 
 from nocturne.colour.spaces import luminance
+from nocturne.engine.entries import SAFE_MATH, compiled
 from nocturne.scene.daylight import SUN_RADIUS, sky_radiance, sun_colour, sun_direction
 from nocturne.scene.lights import Light
 
@@ -28,16 +28,14 @@ def pixel_solid_angles(width: int, height: int) -> np.ndarray:
     return (edges[:-1] - edges[1:]) * 2 * math.pi / width
 
 
-@njit(cache=True)
-def _alias(weights):
-    n = weights.size
-    q = weights * (n / weights.sum())
-    alias = np.arange(n).astype(np.int32)
-    keep = np.ones(n, np.float32)
-    small = np.empty(n, np.int64)
-    large = np.empty(n, np.int64)
+@compiled("void(float64[::1], float32[::1], int32[::1], int64[::1], int64[::1])", math=SAFE_MATH)
+def _alias(q, keep, alias, small, large):
+    """Fill an alias table of shares q, whose mean is 1; small and large are room for as many numbers."""
+    n = q.shape[0]
     n_small = n_large = 0
     for i in range(n):
+        keep[i] = 1.0
+        alias[i] = i
         if q[i] < 1.0:
             small[n_small] = i
             n_small += 1
@@ -55,7 +53,6 @@ def _alias(weights):
             n_large -= 1
             small[n_small] = big
             n_small += 1
-    return keep, alias
 
 
 def sampling_tables(radiance: np.ndarray) -> tuple[np.ndarray, np.ndarray, float]:
@@ -90,7 +87,9 @@ def sampling_tables(radiance: np.ndarray) -> tuple[np.ndarray, np.ndarray, float
     if not whole > 0:
         n = weights.size
         return np.ones(n, np.float32), np.arange(n, dtype=np.int32), 0.0
-    keep, alias = _alias(np.ascontiguousarray(weights.ravel(), dtype=np.float64))
+    q = np.ascontiguousarray(weights.ravel() * (weights.size / whole), np.float64)
+    keep, alias = np.empty(q.size, np.float32), np.empty(q.size, np.int32)
+    _alias(q, keep, alias, np.empty(q.size, np.int64), np.empty(q.size, np.int64))
     return keep, alias, 1 / (whole * (2 * math.pi / width) * (math.pi / height))
 
 

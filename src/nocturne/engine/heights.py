@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from nocturne.engine.entries import KERNELS
 from nocturne.engine.layout import asked
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.program import Program
@@ -43,8 +44,6 @@ class Heights:
 
         matrix: (4, 4), how the thing stands. seed: its own number.
         """
-        from nocturne.engine.kernels.patterns.heights import heights_at
-
         program = Program({key: slot for slot, key in enumerate(self._slots)}, self._evened)
         where = program.add_material(Material(id="heights", steps=steps))
         arrays = {**_blank(), **self._texels, **program.tables()}
@@ -60,7 +59,7 @@ class Heights:
             row, out = scratch_row(), np.zeros(len(places), np.float32)
             begin, count = where["FIRST_BINDING"], where["BINDINGS"]
             at = (a.ctypes.data for a in (table, row, places, out))
-            heights_at(*at, len(places), begin, count)
+            KERNELS["heights_at"](*at, len(places), begin, count)
             return out
 
         return asked_at

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from nocturne.engine.embree import Shape
+from nocturne.engine.entries import KERNELS
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import near as layout
 from nocturne.engine.things import Drawn
@@ -40,8 +41,6 @@ class Nearness:
         """
         rows, kept = np.zeros((max(len(wanted), 1), layout.TARGET_WIDTH), np.int64), {}
         if wanted:
-            from nocturne.engine.kernels import link
-
             ids = np.array(drawn.ids)
         for row, id in zip(rows, wanted):
             at = np.flatnonzero(ids == id)
@@ -55,7 +54,7 @@ class Nearness:
             row[:] = layout.TARGET.filled(
                 np.int64,
                 SCENE=target.shape.address,
-                CLOSER=link.addresses["closer"],
+                CLOSER=KERNELS["closer"].address,
                 VERTICES=target.vertices.ctypes.data,
                 TRIANGLES=target.triangles.ctypes.data,
             )

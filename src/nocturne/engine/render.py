@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import closing
 from dataclasses import dataclass, replace
-from functools import cache as memoize
 
 import numpy as np
 
+from nocturne.engine.entries import KERNELS
 from nocturne.engine.layout import scratch
 from nocturne.engine.prepare import Prepared
 from nocturne.engine.types import pack, scratch_row
@@ -68,28 +68,6 @@ def coarse_steps(width: int, height: int) -> tuple[int, ...]:
     while width * height > _FIRST_PIXELS * steps[-1] ** 2:
         steps.append(2 * steps[-1])
     return tuple(reversed(steps))
-
-
-@memoize
-def look_kernel():
-    """Return the compiled function for what pixels' middles see, as `kernel` does."""
-    from nocturne.engine.kernels import link
-
-    link.bind()
-    from nocturne.engine.kernels.path.sight import look_at_tiles
-
-    return look_at_tiles
-
-
-@memoize
-def kernel():
-    """Return the compiled function for tiles; loads it from the cache, or compiles it here if it is not there."""
-    from nocturne.engine.kernels import link
-
-    link.bind()
-    from nocturne.engine.kernels.path.tiles import render_tiles
-
-    return render_tiles
 
 
 def processors() -> int:
@@ -256,7 +234,6 @@ class _Job:
     ) -> None:
         self.prepared, self.film, self.stop, self.seed = prepared, film, stop, seed
         self.threads, self.pool = pool
-        self.kernel = kernel()
         self.film_table = pack(ARRAYS, film.arrays)
         width, height = film.size
         x0, y0, x1, y1 = region or (0, 0, width, height)
@@ -309,7 +286,7 @@ class _Job:
             seen = sight or Sight.blank(1, 1)
             of_all = (a.ctypes.data for a in (seen.seen, seen.ids, self.stop.flags, table, cursor))
             own = (a.ctypes.data for a in (self.prepared.table, self.film_table, self._rows[thread]))
-            look_kernel()(*own, *of_all, len(table), width, step, before)
+            KERNELS["look_at_tiles"](*own, *of_all, len(table), width, step, before)
 
         with self.film.gate.writing():
             for done in [self.pool.submit(take, k) for k in range(self.threads)]:
@@ -323,7 +300,7 @@ class _Job:
         light = row[scratch.FOUND : scratch.HELD_BACK + 1]
         while cursor[0] < len(tiles) and not self.stop.flags.any():
             counters[:], light[:] = 0, 0
-            self.kernel(
+            KERNELS["render_tiles"](
                 self.prepared.table.ctypes.data,
                 self.film_table.ctypes.data,
                 row.ctypes.data,

@@ -5,17 +5,11 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import cache as memoize
 
 import numpy as np
-from numba import njit
 
-import nocturne.engine  # noqa: F401 - points Numba's cache at its folder before anything here compiles
 from nocturne.colour.spaces import encode_srgb, working_to_rec709
+from nocturne.engine.entries import compiled
+from nocturne.engine.kernels.jit import loop
 
-OPTIONS = {
-    "nogil": True,
-    "cache": True,
-    "fastmath": {"nsz", "arcp", "contract", "afn", "reassoc"},
-    "error_model": "numpy",
-}
 LUT_SIZE = 64
 # The table's axes are even in the float32 bit pattern: a piecewise linear logarithm that costs no logarithm.
 LUT_LOW, LUT_HIGH = 2.0**-13, 2.0**8
@@ -34,7 +28,7 @@ def lut_axis() -> np.ndarray:
     return bits.view(np.float32)
 
 
-@njit("void(float32[:,:,:,::1], int32[:,::1], float32[:,::1], float32[:,:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,:,::1], int32[:,::1], float32[:,::1], float32[:,:,::1], int64, int64)")
 def _mix_rows(groups, samples, gains, out, y0, y1):
     n, width = groups.shape[0], groups.shape[2]
     for y in range(y0, y1):
@@ -57,7 +51,7 @@ def _mix_rows(groups, samples, gains, out, y0, y1):
             out[y, x, 2] *= k
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], int32[:,::1], float32[::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,:,::1], int32[:,::1], float32[::1], int64, int64)")
 def _add_rows(out, group, samples, change, y0, y1):
     for y in range(y0, y1):
         for x in range(group.shape[1]):
@@ -67,13 +61,13 @@ def _add_rows(out, group, samples, change, y0, y1):
             out[y, x, 2] += group[y, x, 2] * change[2] * k
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _place(bits):
     """Return where a value, seen as int32, lies on the axis of the three-dimensional tables."""
     return np.float32(bits - _LOW_BITS) * np.float32(_SCALE)
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _hash(a):
     """Return 32 well mixed bits of 32 bits (the integer finaliser "lowbias32")."""
     a = np.uint32(a)
@@ -85,7 +79,7 @@ def _hash(a):
     return a
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _grains(x, y, salt):
     """Return a number of mean 0 and variance 1 that belongs to a cell of the grain: the sum of two even ones."""
     h = _hash(np.uint32(x) * np.uint32(0x9E3779B1) ^ _hash(np.uint32(y) + np.uint32(salt)))
@@ -94,7 +88,7 @@ def _grains(x, y, salt):
     return (low + high - np.float32(1)) * np.float32(2.4494897)
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _soft_grains(u, v, salt):
     """Return the grain at a place between cells, blended so that its variance stays the same."""
     i = math.floor(u)
@@ -110,10 +104,7 @@ def _soft_grains(u, v, salt):
     return n / math.sqrt(a * a + b * b + c * c + d * d)
 
 
-@njit(
-    "void(float32[:,:,::1], int32[:,:,::1], int64, float32[:,:,:,::1], float32, int64, int64, int64)",
-    **OPTIONS,
-)
+@loop
 def _through_cube(out, bits, y, table, amount, keeps_scale, x0, x1):
     """Send a row through a three-dimensional table; `bits` is `out` seen as int32.
 
@@ -181,10 +172,9 @@ def _through_cube(out, bits, y, table, amount, keeps_scale, x0, x1):
                 out[y, x, c] = got
 
 
-@njit(
+@compiled(
     "void(float32[:,:,::1], int32[:,:,::1], int32[::1], float32[:,::1], float32[:,:,::1], float32[:,:,:,:,::1],"
-    " int64, int64)",
-    **OPTIONS,
+    " int64, int64)"
 )
 def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
     """Apply operations, one row at a time while it is in the processor's cache; `bits` is `out` seen as int32."""
@@ -247,10 +237,7 @@ def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
                 _through_cube(out, bits, y, cubes[int(v[0])], v[1], 1, 0, width)
 
 
-@njit(
-    "void(float32[:,:,::1], int32[:,:,::1], float32[:,:,:,::1], float32[:,::1], float32[::1], int64, int64)",
-    **OPTIONS,
-)
+@compiled("void(float32[:,:,::1], int32[:,:,::1], float32[:,:,:,::1], float32[:,::1], float32[::1], int64, int64)")
 def _view_rows(out, bits, table, to_display, encoding, y0, y1):
     """Turn exposed light into display values, in place."""
     width = out.shape[1]
@@ -272,7 +259,7 @@ def _view_rows(out, bits, table, to_display, encoding, y0, y1):
                 out[y, x, c] = encoding[i] + (encoding[i + 1] - encoding[i]) * f
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], float32, float32, int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,:,::1], float32, float32, int64, int64)")
 def _fringe_rows(linear, out, red, blue, y0, y1):
     """Read red and blue a little nearer to or further from the middle than green."""
     height, width = linear.shape[0], linear.shape[1]
@@ -296,7 +283,7 @@ def _fringe_rows(linear, out, red, blue, y0, y1):
                 out[y, x, c] = top + (low - top) * fy
 
 
-@njit("void(float32[:,:,::1], float32[:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,::1], int64, int64)")
 def _log_luminance_rows(linear, out, y0, y1):
     for y in range(y0, y1):
         for x in range(linear.shape[1]):
@@ -305,7 +292,7 @@ def _log_luminance_rows(linear, out, y0, y1):
             out[y, x] = math.log2(max(v, np.float32(1e-6)))
 
 
-@njit("void(float32[:,:,::1], float32[:,::1], float32[:,::1], float32, int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,::1], float32[:,::1], float32, int64, int64)")
 def _sharpen_rows(out, sharp, soft, strength, y0, y1):
     """Raise each pixel by how far it stands out of its surroundings, in stops, at most one and a half."""
     limit = np.float32(1.5)
@@ -318,7 +305,7 @@ def _sharpen_rows(out, sharp, soft, strength, y0, y1):
             out[y, x, 2] *= k
 
 
-@njit("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], uint8[:,:,::1], int64, int64)")
 def _to_bytes(shown, out, y0, y1):
     for y in range(y0, y1):
         for x in range(shown.shape[1]):
@@ -328,7 +315,7 @@ def _to_bytes(shown, out, y0, y1):
             out[y, x, 3] = np.uint8(255)
 
 
-@njit("void(int32[:,::1], int64, int32[:,::1])", **OPTIONS)
+@compiled("void(int32[:,::1], int64, int32[:,::1])")
 def _cover_gaps(samples, step, source):
     """Write for every pixel the flat index of the pixel whose sample stands in for it."""
     height, width = samples.shape
@@ -340,7 +327,7 @@ def _cover_gaps(samples, step, source):
             source[y, x] = (y - y % s) * width + (x - x % s)
 
 
-@njit("void(float32[:,:,::1], float32[:,:,::1], int64, float32, float32[:,:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,:,::1], int64, float32, float32[:,:,::1], int64, int64)")
 def _veil_rows(linear, wide, k, share, out, y0, y1):
     rows, columns, width = wide.shape[0], wide.shape[1], linear.shape[1]
     inv = np.float32(1.0 / k)
@@ -463,21 +450,3 @@ def means(picture: np.ndarray, k: int) -> np.ndarray:
         picture = np.pad(picture, ((0, rows * k - height), (0, columns * k - width), (0, 0)), mode="edge")
     down = picture.reshape(rows, k, columns * k * n).sum(1)  # along whole rows first: four times as quick
     return down.reshape(rows, columns, k, n).sum(2) / np.asarray(k * k, picture.dtype)
-
-
-def compile_all() -> None:
-    """Run every loop once, so that the cache holds it."""
-    one = np.ones((1, 2, 2, 3), np.float32)
-    samples = np.ones((2, 2), np.int32)
-    linear = mix(one, samples, np.ones((1, 3)))
-    add_group(linear, one[0], samples, np.zeros(3))
-    linear = veil(linear, linear, 1, 0.5)
-    log = log_luminance(linear)
-    sharpen(linear, log, log, 0.5)
-    linear = fringe(linear, 0.01)
-    values = np.repeat(np.array([[0], [0], [0], [1], [0]], np.float32), N_VALUES, axis=1)
-    curves, cubes = np.ones((1, 3, 4), np.float32), np.zeros((1, *(LUT_SIZE,) * 3, 3), np.float32)
-    operate(linear, np.arange(5, dtype=np.int32), values, curves, cubes)
-    show(linear, cubes[0])
-    to_bytes(linear)
-    cover_gaps(linear, samples, 4)

@@ -1,15 +1,15 @@
 """One denoised mix parted into light groups, by small pictures of each."""
 
 import numpy as np
-from numba import njit
 
-from nocturne.finish.kernels import OPTIONS, in_bands
+from nocturne.engine.entries import compiled
+from nocturne.finish.kernels import in_bands
 
 # How far a part may be raised or lowered so that the parts add up: beyond it their pictures say nothing.
 _MOST = np.float32(8)
 
 
-@njit("void(float32[:,:,::1], float32[:,:,:,::1], float32[:,::1], int64, float32[:,:,:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], float32[:,:,:,::1], float32[:,::1], int64, float32[:,:,:,::1], int64, int64)")
 def _part_rows(mix, small, gains, k, out, y0, y1):
     n, rows, columns = small.shape[0], small.shape[1], small.shape[2]
     inv, half = np.float32(1.0 / k), np.float32(0.5)

@@ -8,11 +8,12 @@ coarse pixel to the next, `k` from one pixel of the result to the next.
 import math
 
 import numpy as np
-from numba import njit
 
+from nocturne.engine.entries import compiled
+from nocturne.engine.kernels.jit import loop
 from nocturne.engine.layout import camera as cam
 from nocturne.film.layout import PASSES, SIGHT, SIGHT_IDS
-from nocturne.finish.kernels import OPTIONS, in_bands
+from nocturne.finish.kernels import in_bands
 
 _ALBEDO, _CLEAN, _NORMAL = SIGHT.offsets["ALBEDO"], SIGHT.offsets["CLEAN_NORMAL"], SIGHT.offsets["NORMAL"]
 _DEPTH, _EMISSION, _POSITION = SIGHT.offsets["DEPTH"], SIGHT.offsets["EMISSION"], SIGHT.offsets["POSITION"]
@@ -30,7 +31,7 @@ _f4 = np.float32
 _TURN = _f4(2 * math.pi)
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _fall(x):
     """Return about exp(-x), x >= 0."""
     t = _f4(1) / (_f4(1) + x * _f4(0.25))
@@ -38,7 +39,7 @@ def _fall(x):
     return t * t
 
 
-@njit(**OPTIONS, inline="always")
+@loop
 def _gain(gains, H, y, x, c):
     group = H[y, x, _GROUP]
     if group == _NOTHING:
@@ -46,10 +47,9 @@ def _gain(gains, H, y, x, c):
     return gains[group, c]
 
 
-@njit(
+@compiled(
     "void(float32[:,:,:,::1], float32[:,:,:,::1], int32[:,::1], uint32[:,:,::1], float32[:,::1], int64,"
-    " float32[:,:,::1], float32[:,:,::1], int64, int64)",
-    **OPTIONS,
+    " float32[:,:,::1], float32[:,:,::1], int64, int64)"
 )
 def _gather_rows(groups, passes, samples, H, gains, step, light, straight, y0, y1):
     """Take the coarse pixels off a film: mixed light without what comes straight, and that."""
@@ -67,10 +67,9 @@ def _gather_rows(groups, passes, samples, H, gains, step, light, straight, y0, y
                 straight[j, i, c] = own
 
 
-@njit(
+@compiled(
     "void(float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], uint32[:,:,::1], float32[:,::1], int64, int64, float32,"
-    " float32, float32[:,:,::1], float32[:,::1], float32[:,:,::1], int64, int64)",
-    **OPTIONS,
+    " float32, float32[:,:,::1], float32[:,::1], float32[:,:,::1], int64, int64)"
 )
 def _raise_rows(bare, plain, S, H, gains, step, k, blur, focus, prior, trust, out, y0, y1):
     """Write light of every `k`th pixel: of two by two coarse pixels where they agree with it, else of four by four.
@@ -146,7 +145,7 @@ def _raise_rows(bare, plain, S, H, gains, step, k, blur, focus, prior, trust, ou
                 out[oy, ox, c] = sharp
 
 
-@njit("void(float32[:,:,::1], uint32[:,:,::1], int64, float32[:,:,::1], int64, int64)", **OPTIONS)
+@compiled("void(float32[:,:,::1], uint32[:,:,::1], int64, float32[:,:,::1], int64, int64)")
 def _soften_rows(picture, H, k, out, y0, y1):
     """Average three by three pixels where one object ends: middles of pixels know no shares."""
     rows, columns = picture.shape[0], picture.shape[1]
@@ -166,10 +165,9 @@ def _soften_rows(picture, H, k, out, y0, y1):
                 out[y, x, c] = _f4(0.25) * picture[y, x, c] + _f4(0.125) * near + _f4(0.0625) * far
 
 
-@njit(
+@compiled(
     "void(float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], uint32[:,:,::1], float32[:,::1], float32[:,:,::1],"
-    " int64, int64)",
-    **OPTIONS,
+    " int64, int64)"
 )
 def _bare_rows(picture, albedo, S, H, gains, out, y0, y1):
     """Write light over albedo of a whole picture."""
@@ -180,10 +178,9 @@ def _bare_rows(picture, albedo, S, H, gains, out, y0, y1):
                 out[y, x, c] = max(light, _f4(0)) / (albedo[y, x, c] + EPS)
 
 
-@njit(
+@compiled(
     "void(float32[:,:,::1], float32[:,:,::1], uint32[:,:,::1], int64, float32[:,:,::1], uint32[:,:,::1], int64,"
-    " float32[::1], int64, float32[:,:,::1], float32[:,::1], int64, int64)",
-    **OPTIONS,
+    " float32[::1], int64, float32[:,:,::1], float32[:,::1], int64, int64)"
 )
 def _reproject_rows(bare, S0, H0, k0, S, H, k, eye, is_same, out, trust, y0, y1):
     """Write, for every `k`th pixel, an earlier picture's light over albedo at the same place of the set, and its trust.

@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
+from nocturne.engine.entries import PATHS
 from nocturne.engine.learning import Learned, learn
 from nocturne.engine.prepare import Prepared, Preparer
-from nocturne.engine.render import Progress, Stop, blank_film, kernel, look_kernel, render, time_left
+from nocturne.engine.render import Progress, Stop, blank_film, render, time_left
 from nocturne.errors import Cancelled
 from nocturne.film.film import Film
 from nocturne.film.sight import Sight
@@ -213,8 +214,8 @@ class LiveRender(QObject):
             return
         if self._worker.is_closing:
             return
-        kernel()
-        look_kernel()
+        for entry in PATHS.values():
+            entry.load()
         self._is_warm = True
         self.ready.emit()
 

@@ -4,9 +4,8 @@ The compiler does not find these by itself in loops over eight. Bits are those o
 """
 
 from llvmlite import ir
-from numba import types
-from numba.core import cgutils
-from numba.extending import intrinsic
+
+from nocturne.engine.kernels.later import intrinsic
 
 LANES = 8  # pairs that are drawn at once
 _WORD, _FLOAT, _SHORT = ir.IntType(32), ir.FloatType(), ir.IntType(16)
@@ -28,6 +27,8 @@ class _Words:
     """Operations on eight 32-bit words: those of `random`, by the same names."""
 
     def __init__(self, builder) -> None:
+        from numba.core import cgutils
+
         self.builder, self.kind = builder, ir.VectorType(_WORD, LANES)
         function = ir.FunctionType(self.kind, [self.kind])
         self._reverse = cgutils.get_or_insert_function(builder.module, function, f"llvm.bitreverse.v{LANES}i32")
@@ -90,6 +91,8 @@ def draw_pairs(typing_context, address, pixel, sample, first):
             builder.store(floats, builder.inttoptr(place, floats.type.as_pointer()), align=4)
         return context.get_dummy_value()
 
+    from numba import types
+
     return types.void(types.intp, types.uint32, types.uint32, types.uint32), generate
 
 
@@ -125,6 +128,8 @@ def blended_texels(typing_context, texels, a, b, c, d, x, y):
             builder, signature.return_type, [builder.extract_element(whole, _WORD(k)) for k in range(3)]
         )
 
+    from numba import types
+
     index, share = types.int64, types.float32
     return types.UniTuple(share, 3)(types.intp, index, index, index, index, share, share), generate
 
@@ -137,6 +142,8 @@ def whole_below(typing_context, x):
         floor = builder.module.declare_intrinsic("llvm.floor", [_FLOAT])
         return builder.call(floor, [args[0]])
 
+    from numba import types
+
     return types.float32(types.float32), generate
 
 
@@ -147,5 +154,7 @@ def exponent_of(typing_context, x):
     def generate(context, builder, signature, args):
         bits = builder.bitcast(args[0], _WORD)
         return builder.sub(builder.and_(builder.lshr(bits, _WORD(23)), _WORD(0xFF)), _WORD(127))
+
+    from numba import types
 
     return types.int32(types.float32), generate

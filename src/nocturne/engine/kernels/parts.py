@@ -51,10 +51,8 @@ class _LowerPart(NativeLowering):
         return True
 
 
-class KernelCompiler(compiler.CompilerBase):
+class PartCompiler(compiler.CompilerBase):
     """Numba's compiler for functions without Python objects, with the steps alone that kernels need."""
-
-    lowering = NativeLowering
 
     def define_pipelines(self) -> list[PassManager]:
         """Return the one way to compile."""
@@ -62,12 +60,6 @@ class KernelCompiler(compiler.CompilerBase):
         steps = PassManager("kernel")
         for step, told in made.passes:
             if step.__name__ in _NEEDED:
-                steps.add_pass(self.lowering if step is NativeLowering else step, told)
+                steps.add_pass(_LowerPart if step is NativeLowering else step, told)
         steps.finalize()
         return [steps]
-
-
-class PartCompiler(KernelCompiler):
-    """The same for what only other compiled functions call."""
-
-    lowering = _LowerPart

@@ -5,14 +5,11 @@ on a floor at a grazing angle by several per cent. Names as in loop.py; G what i
 `to` the pixel's places in them.
 """
 
-from numba import njit
-
 from nocturne.engine.kernels import filmtables as FT
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import (
     counted_up,
-    entry_options,
     f4,
     i4,
     inlined,
@@ -41,8 +38,6 @@ from nocturne.engine.layout import ray as Ray
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import settings as Settings
 from nocturne.engine.layout import sight as Sight
-
-units.ensure_bound()  # before anything below is compiled, or loaded from the cache
 
 P = Scratch.PATH
 M = Scratch.MAT
@@ -181,7 +176,6 @@ def look(S, F, W, I, wp, G, H, at, to, x, y):
             return
 
 
-@njit("int64(intp, intp, intp, intp, intp, intp, intp, intp, int64, int64, int64, int64)", **entry_options)
 def look_at_tiles(S, F, wp, seen, ids, stop, tiles, cursor, n, width, step, before):
     """Take tiles off a list that several threads share, and look at every `step`th pixel of each.
 

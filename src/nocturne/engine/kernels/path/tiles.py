@@ -1,11 +1,8 @@
 """Samples of pixels, pixels of tiles, and tiles taken off a list by several threads. Names as in loop.py."""
 
-from numba import njit
-
 from nocturne.engine.kernels import filmtables as FT
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import counted_up, entry_options, f4, i4, jit, row_f4, row_i4, row_u4, u4
+from nocturne.engine.kernels.jit import counted_up, f4, i4, jit, row_f4, row_i4, row_u4, u4
 from nocturne.engine.kernels.path.bright import learn_path
 from nocturne.engine.kernels.path.camera import camera_ray
 from nocturne.engine.kernels.path.hit import NONE
@@ -19,8 +16,6 @@ from nocturne.engine.layout import passes as Pass
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import seen as Seen
 from nocturne.engine.layout import squares as Squares
-
-units.ensure_bound()  # before anything below is compiled, or loaded from the cache
 
 
 @jit
@@ -133,7 +128,6 @@ def render_tile(S, F, W, I, wp, flags, x0, y0, x1, y1, target, step, seed, first
     return taken
 
 
-@njit("int64(intp, intp, intp, intp, intp, intp, int64, int64, int64, int64, int64, int64)", **entry_options)
 def render_tiles(S, F, wp, stop, tiles, cursor, n, most, target, step, seed, first):
     """Take tiles off a list that several threads share until it is empty; return how many samples were taken.
 

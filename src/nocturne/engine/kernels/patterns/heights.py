@@ -1,9 +1,6 @@
 """Heights of many places at once, for relief that is real geometry: the machine of patterns without a picture."""
 
-from numba import njit
-
-from nocturne.engine.kernels import units
-from nocturne.engine.kernels.jit import entry_options, f4, row_f4, row_u4, u4
+from nocturne.engine.kernels.jit import f4, row_f4, row_u4, u4
 from nocturne.engine.kernels.patterns.drive import run_steps
 from nocturne.engine.kernels.vectors import BIG, ZERO, load, store
 from nocturne.engine.layout import asked as Asked
@@ -11,13 +8,10 @@ from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
 from nocturne.engine.layout import spot as Spot
 
-units.ensure_bound()  # before anything below is compiled, or loaded from the cache
-
 M = Scratch.MAT
 AT = Scratch.SPOT
 
 
-@njit("void(intp, intp, intp, intp, int64, int64, int64)", **entry_options)
 def heights_at(S, wp, places, out, n, first, steps):
     """Write what steps make of a height of 0 at n places.
 
