@@ -61,6 +61,7 @@ from nocturne.ui.stockwork import LOOK as STOCK
 from nocturne.ui.stockwork import StockWork
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
+from nocturne.ui.theme.style import undressed
 from nocturne.ui.thumbroom import ThumbRoom
 from nocturne.ui.view.picture import PictureView
 
@@ -122,40 +123,41 @@ class Window(QMainWindow):
         self._is_closed = False
         self._is_compiling = True
         self._n_said = 0
-        self._build()
-        self.renders = RenderWork(
-            self.session,
-            self.settings,
-            self.runner,
-            live=self.live,
-            finals=self.finals,
-            room=self.room,
-            showing=self.showing,
-            picture=self.picture,
-            state_line=self.state_line,
-            final_list=self.sheets["render"].finals,
-        )
-        self.bring.middle = self.choice.middle = self.picture.middle_point
-        self.delivery = DeliverWork(
-            self.session,
-            self.runner,
-            files=self.files,
-            room=self.room,
-            showing=self.showing,
-            picture=self.picture,
-            contact=self.contact,
-            sheet=self.export_sheet,
-        )
-        self.camera = CameraWork(self.session, self.picture)
-        self.setwork = SetWork(self.session, self.picture)
-        self.choice.on_faces = self.setwork.with_material
-        self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
-        self.actions_by_id = menus.fill(self)
-        self._connect()
-        self.resize(1280, 800)
-        self.session.show_anew()
-        self._show_stage("set")
-        self._restore_places()
+        with undressed():
+            self._build()
+            self.renders = RenderWork(
+                self.session,
+                self.settings,
+                self.runner,
+                live=self.live,
+                finals=self.finals,
+                room=self.room,
+                showing=self.showing,
+                picture=self.picture,
+                state_line=self.state_line,
+                final_list=self.sheets["render"].finals,
+            )
+            self.bring.middle = self.choice.middle = self.picture.middle_point
+            self.delivery = DeliverWork(
+                self.session,
+                self.runner,
+                files=self.files,
+                room=self.room,
+                showing=self.showing,
+                picture=self.picture,
+                contact=self.contact,
+                sheet=self.export_sheet,
+            )
+            self.camera = CameraWork(self.session, self.picture)
+            self.setwork = SetWork(self.session, self.picture)
+            self.choice.on_faces = self.setwork.with_material
+            self.proofs = ProofWork(self.session, self.room, self.showing, self.picture, self.proof_sheet)
+            self.actions_by_id = menus.fill(self)
+            self._connect()
+            self.resize(1280, 800)
+            self.session.show_anew()
+            self._show_stage("set")
+            self._restore_places()
         self.picture.setFocus()
         pages = (
             *self.lists.values(),
