@@ -6,6 +6,7 @@ import sys
 from pathlib import Path
 
 from nocturne.cli import projects
+from nocturne.demo import workshop
 from nocturne.errors import MissingFile, NocturneError
 from nocturne.io.models.read import READS
 
@@ -58,10 +59,15 @@ def need_display(name: str) -> None:
 def window(path: Path | None, *, is_demo: bool = False, models: tuple[Path, ...] = ()) -> int:
     """Open the window on a project, or on the demo, show models to be brought in, and return when it is closed."""
     need_display(str(path) if path else "demo")
+    there = workshop.user_path() if is_demo else path
     try:
+        from nocturne.ui.early import Early
+
+        # Before Qt is loaded: what takes long is done beside it.
+        early = Early(there) if there is not None and there.is_file() else None
         from nocturne.ui.app import start
     except ImportError as error:
         raise NocturneError(
             f"Qt could not be loaded: {error}.", hint="Run ./nocturne once as root, or install what it names."
         ) from error
-    return start(path, sys.argv[:1], is_demo=is_demo, models=models)
+    return start(path, sys.argv[:1], is_demo=is_demo, models=models, early=early)

@@ -4,6 +4,7 @@ A ray that is as wide as a hundred pixels of a picture reads one pixel of a leve
 mean, and finds it in the processor's cache (Williams 1983, Pyramidal parametrics).
 """
 
+from concurrent.futures import Executor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -81,10 +82,15 @@ class Pictures:
     def __init__(self) -> None:
         self._made: dict[int, tuple[np.ndarray, _Picture]] = {}
 
-    def tables(self, images: list[np.ndarray]) -> dict[str, np.ndarray]:
-        """Return the tables of (h, w, 3) float32 pictures in order; a black pixel if there are none."""
+    def tables(self, images: list[np.ndarray], pool: Executor | None = None) -> dict[str, np.ndarray]:
+        """Return the tables of (h, w, 3) float32 pictures in order; a black pixel if there are none.
+
+        pool: does several at once.
+        """
         images = images or [np.zeros((1, 1, 3), np.float32)]
-        made = {id(image): self._made.get(id(image)) or (image, _encoded(image)) for image in images}
+        new = {id(image): image for image in images if id(image) not in self._made}
+        encoded = dict(zip(new, (pool.map if pool else map)(_encoded, new.values())))
+        made = {key: self._made.get(key) or (new[key], encoded[key]) for key in map(id, images)}
         pictures = [made[id(image)][1] for image in images]
         rows, at, parts = [], 0, []
         for picture in pictures:

@@ -3,6 +3,7 @@
 import threading
 import weakref
 from collections.abc import Callable
+from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -20,7 +21,7 @@ from nocturne.engine.layout import settings as st
 from nocturne.engine.layout.masks import CLEAR_SHADOW_RAYS
 from nocturne.engine.nearness import Nearness, asked_things
 from nocturne.engine.pictures import Pictures
-from nocturne.engine.program import Program
+from nocturne.engine.program import Program, letter
 from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
 from nocturne.engine.rounding import Rounding, wanted_by
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
@@ -46,6 +47,7 @@ _RECT = (
 )  # faces -z, the side a lamp shines to
 
 
+_AT_ONCE = 3  # pictures, or the letters of signs, that are worked out; one of them waits for others
 _MOST_LAMPS = 64  # passed on the way to what is focused on
 _SIDES = 256  # of what is round: its outline is off by less than a ten-thousandth
 
@@ -197,10 +199,10 @@ class Preparer:
             If a light's power has a unit its kind does not know.
         """
         view, quality = view or document.view, quality or document.quality
-        with self._free:
-            return self._prepared(
-                document, assets, view, quality, (width or view.width, height or view.height), sampling
-            )
+        size = width or view.width, height or view.height
+        # What is done beside each other works on whole arrays, which holds no interpreter.
+        with self._free, ThreadPoolExecutor(_AT_ONCE, "nocturne-prepare") as pool:
+            return self._prepared(document, assets, view, quality, size, sampling, pool)
 
     def _prepared(
         self,
@@ -210,19 +212,21 @@ class Preparer:
         quality: Quality,
         size: tuple[int, int],
         sampling: int,
+        pool: Executor,
     ) -> Prepared:
         width, height = size
         as_given, document = document, with_own_rounding(settled(document, assets))
         groups = document.lit_groups
         materials = (NO_MATERIAL, *document.materials)
-        pictures, lists = _pictures(materials, assets), _lists(materials, assets)
-        texels = self._keep("texels", tuple(pictures.values()), lambda: self._pictures.tables(list(pictures.values())))
         targets = asked_things(document.materials)
-        surface = self._keep(
-            "materials",
-            (document.materials, groups, tuple(pictures), *lists.values()),
-            lambda: _materials(materials, groups, tuple(pictures), lists, targets),
-        )
+        # What takes long and waits for nothing is begun first, and the set is put up meanwhile.
+        for image in _to_even(materials, assets):
+            pool.submit(_even, image)
+        pictured = pool.submit(self._pictured, materials, assets, pool)
+        lettered = pool.submit(letter, document.materials)
+        if displacing(document):
+            pictures, lists, texels = pictured.result()
+            self._reliefs.heights = Heights(tuple(pictures), lists, texels)
         # Only what decides visibility to shadow rays, and what glows: other edits of a material rebuild no geometry.
         clear = tuple((m.id, m.is_clear, m.layer_over) for m in document.materials)
         glow = tuple(
@@ -230,7 +234,6 @@ class Preparer:
         ) + tuple((m.id, m.layer_over) for m in document.materials if m.layer_over)
         asks_parts = any(step.asks_parts for m in document.materials for step in every(m.steps) if step.on)
         look = Look.of(view, width)
-        self._reliefs.heights = Heights(tuple(pictures), lists, texels)
         drawn = self._keep(
             "drawn",
             (
@@ -281,6 +284,13 @@ class Preparer:
             N_TREE_NODES=lights.n_nodes,
             HAS_CLEAR=drawn.has_clear,
         )
+        pictures, lists, texels = pictured.result()
+        lettered.result()
+        surface = self._keep(
+            "materials",
+            (document.materials, groups, tuple(pictures), *lists.values()),
+            lambda: _materials(materials, groups, tuple(pictures), lists, targets),
+        )
         metal, glass = albedo.tables()
         arrays = {
             **surface,
@@ -326,6 +336,12 @@ class Preparer:
             drawn.moved,
             near_by,
         )
+
+    def _pictured(self, materials: tuple[Material, ...], assets: Assets, pool: Executor) -> tuple[dict, dict, dict]:
+        """Return the pictures that materials use and their lists, both by slot, and the tables of all pictures."""
+        pictures, lists = _pictures(materials, assets), _lists(materials, assets)
+        every_one = tuple(pictures.values())
+        return pictures, lists, self._keep("texels", every_one, lambda: self._pictures.tables(list(every_one), pool))
 
     def _keep(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
         kept = self._kept.get(name)
@@ -441,6 +457,12 @@ def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str
         slot: _even(assets.images[step.picture]).spread if step.hide_repeats else assets.images[step.picture]
         for slot, step in steps.items()
     }
+
+
+def _to_even(materials: tuple[Material, ...], assets: Assets) -> list[np.ndarray]:
+    """Return the loaded pictures that are to hide their repeats."""
+    steps = [step for m in materials for step in every(m.steps) if step.picture in assets.images]
+    return [assets.images[name] for name in dict.fromkeys(step.picture for step in steps if step.hide_repeats)]
 
 
 def _lists(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:

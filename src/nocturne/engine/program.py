@@ -5,7 +5,7 @@ them changes that copy, then the step itself reads it (see `kernels.patterns.mac
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 
@@ -15,6 +15,8 @@ from nocturne.engine.layout import mat
 from nocturne.engine.layout import pattern as pat
 from nocturne.engine.layout import steps as layout
 from nocturne.scene.materials import COVER, DRIVEN, GLOWING, HEIGHT, Material
+from nocturne.scene.patterns import every
+from nocturne.scene.patterns.signs import Lettering
 from nocturne.scene.patterns.step import BLENDS, Step
 
 _ENDLESS = 3e38
@@ -169,6 +171,14 @@ class Program:
         if table is not None:
             self.entries.append(np.asarray(table))
             self.n_entries += len(table)
+
+
+def letter(materials: Iterable[Material]) -> None:
+    """Work out the letters of signs, which takes a moment; they are kept."""
+    for material in materials:
+        for step in every(material.steps):
+            if step.on and isinstance(step, Lettering):
+                _ = step.table
 
 
 @cache

@@ -12,6 +12,8 @@ from PySide6.QtCore import QCoreApplication, QTimer
 from PySide6.QtWidgets import QApplication
 
 from nocturne.errors import NocturneError
+from nocturne.ui import binding  # noqa: F401 - before the rest of the interface is loaded
+from nocturne.ui.early import Early
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
 
@@ -52,13 +54,20 @@ def application(arguments: list[str] | None = None) -> QApplication:
     return app
 
 
-def start(path: Path | None, arguments: list[str], *, is_demo: bool = False, models: tuple[Path, ...] = ()) -> int:
+def start(
+    path: Path | None,
+    arguments: list[str],
+    *,
+    is_demo: bool = False,
+    models: tuple[Path, ...] = (),
+    early: Early | None = None,
+) -> int:
     """Open the window, on a project or the demo if there is one, and run until it is closed.
 
-    models: shown to be brought in once the project is there.
+    models: shown to be brought in once the project is there. early: the project, which is being opened already.
     """
     app = application(arguments)
-    window = Window()
+    window = Window(early=early)
     sys.excepthook = lambda kind, error, trace: _report(window, kind, error, trace)
     threading.excepthook = lambda about: _report(window, about.exc_type, about.exc_value, about.exc_traceback)
     signal.signal(signal.SIGINT, lambda *_: window.close())

@@ -12,6 +12,7 @@ from nocturne.jobs import Update
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.change import Change
 from nocturne.scene.files import split
+from nocturne.ui.early import Early
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
@@ -117,8 +118,8 @@ def as_named(assets: Assets, moved: Callable[[str], str]) -> Assets:
 class Files:
     """The file jobs of a window."""
 
-    def __init__(self, session: Session, runner: Runner) -> None:
-        self.session, self.runner = session, runner
+    def __init__(self, session: Session, runner: Runner, early: Early | None = None) -> None:
+        self.session, self.runner, self._early = session, runner, early
         self._asked = self._failed = Named()
         self._history = session.history
         session.document_changed.connect(self._follow)
@@ -142,7 +143,9 @@ class Files:
     def open(self, path: Path, then: Callable[[project.Project], None]) -> None:
         """Read a project."""
         self.session.said.emit(f"Opening {path.name}…", False)
-        self.runner.submit("Open", project.load(path), then)
+        begun = self._early.take(path) if self._early is not None else None
+        self._early = None
+        self.runner.submit("Open", begun or project.load(path), then)
 
     def save(self, path: Path, *, then: Callable[[Path], None]) -> None:
         """Save the document; files it refers to, and those of its history, are named from its new place."""

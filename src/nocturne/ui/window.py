@@ -25,6 +25,7 @@ from nocturne.ui.commands import COMMANDS, Command, menus
 from nocturne.ui.darkroom.darkroom import Darkroom
 from nocturne.ui.darkroom.prints import Print
 from nocturne.ui.deliverwork import DeliverWork
+from nocturne.ui.early import Early
 from nocturne.ui.facing import KIND as FACING
 from nocturne.ui.facing import FacingWork
 from nocturne.ui.files import Files
@@ -87,13 +88,14 @@ _QUIET = (
 class Window(QMainWindow):
     """The whole application's window on one project."""
 
-    def __init__(self, *, settings: QSettings | None = None) -> None:
+    def __init__(self, *, settings: QSettings | None = None, early: Early | None = None) -> None:
         super().__init__()
         self.setObjectName("ground")
         self.settings = settings or QSettings("Nocturne", "Nocturne")
         self.session = Session()
         self.runner = Runner()
-        self.preparer = Preparer()  # one for all, so that what they share is prepared once
+        # One for all, so that what they share is prepared once.
+        self.preparer = early.preparer if early is not None else Preparer()
         self.live, self.finals = LiveRender(self.preparer), Finals(self.preparer)
         self.darkroom, self.swatches, self.thumbs = Darkroom(), SwatchRoom(), ThumbRoom()
         self.room = ProofRoom(self.session, self.runner)
@@ -105,7 +107,7 @@ class Window(QMainWindow):
             part.setParent(self)
         self.showing.setParent(self)
         self.choice = Choice(self.session, {page.stage: page.part for page in PAGES})
-        self.files = Files(self.session, self.runner)
+        self.files = Files(self.session, self.runner, early)
         self.bring = BringWork(self.session, self.runner, self.files)
         self.bring.setParent(self)
         self.projects = Projects(

@@ -36,21 +36,38 @@ class Even:
     table: np.ndarray
 
 
+class _Kept:
+    """A picture, and what it is made into once somebody asks; others who ask meanwhile wait for it."""
+
+    def __init__(self, image: np.ndarray) -> None:
+        self.image, self._even, self._free = image, None, threading.Lock()
+
+    @property
+    def even(self) -> Even:
+        with self._free:
+            if self._even is None:
+                self._even = _even(self.image)
+            return self._even
+
+
 _free = threading.Lock()
-_made: dict[int, tuple[np.ndarray, Even]] = {}
+_made: dict[int, _Kept] = {}
 
 
 def even_of(image: np.ndarray) -> Even:
-    """Return what a picture (h, w, 3) of linear values is made into; of the last few large ones it is kept."""
+    """Return what a picture (h, w, 3) of linear values is made into; of the last few large ones it is kept.
+
+    Several may be made at once, from as many threads.
+    """
     if image.size < _LEAST_KEPT:
         return _even(image)
     with _free:
         kept = _made.get(id(image))
-        if kept is None or kept[0] is not image:
+        if kept is None or kept.image is not image:
             while len(_made) >= _MOST_KEPT:
                 _made.pop(next(iter(_made)))
-            kept = _made[id(image)] = (image, _even(image))
-        return kept[1]
+            kept = _made[id(image)] = _Kept(image)
+    return kept.even
 
 
 def _even(image: np.ndarray) -> Even:

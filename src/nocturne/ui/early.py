@@ -1,0 +1,63 @@
+"""A project that is read, and its set prepared, while the window is still being put together.
+
+Loading Qt and building the window keep one processor busy for seconds, reading pictures and working out their coarser
+levels another one.
+"""
+
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from queue import SimpleQueue
+
+from nocturne.engine.prepare import Preparer
+from nocturne.errors import NocturneError
+from nocturne.io import project
+from nocturne.jobs import Update
+
+_SIZE = (740, 416)  # about as large as the live picture is in a new window; only relief is as fine as that asks
+
+
+class Early:
+    """Begins to open a project at once, in a thread of its own."""
+
+    def __init__(self, path: Path) -> None:
+        self.preparer = Preparer()
+        self._path, self._said, self._is_taken = path, SimpleQueue(), False
+        threading.Thread(target=self._work, name="nocturne-early", daemon=True).start()
+
+    def take(self, path: Path) -> Iterator[Update] | None:
+        """Return the job that opens a project, once; None if it is not the one that was begun."""
+        if self._is_taken or path != self._path:
+            return None
+        self._is_taken = True
+        return self._told()
+
+    def _told(self) -> Iterator[Update]:
+        while (said := self._said.get()) is not None:
+            if isinstance(said, Exception):
+                raise said
+            yield said
+
+    def _work(self) -> None:
+        loaded = None
+        try:
+            for update in project.load(self._path):
+                loaded = update.result
+                self._said.put(update)
+        except Exception as error:  # noqa: BLE001 - whoever takes the job meets it
+            self._said.put(error)
+            return
+        finally:
+            self._said.put(None)
+        threading.Thread(target=_ready_finish, args=(loaded,), name="nocturne-early", daemon=True).start()
+        try:
+            self.preparer.prepare(loaded.document, loaded.assets, width=_SIZE[0], height=_SIZE[1])
+        except NocturneError:
+            pass  # the live picture says so when it meets it
+
+
+def _ready_finish(loaded: project.Project) -> None:
+    """Make the table by which light becomes what the screen shows; it is kept."""
+    from nocturne.finish.stack import display_table
+
+    display_table(loaded.document.finish, loaded.assets.luts)
