@@ -2,8 +2,8 @@
 
 import threading
 import weakref
-from collections.abc import Callable
-from concurrent.futures import Executor, ThreadPoolExecutor
+from collections.abc import Callable, Mapping
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -158,6 +158,15 @@ def _names(part: tuple, ids: tuple[str, ...], otherwise: tuple[str, ...]) -> tup
     return tuple(map(names.get, ids, otherwise))
 
 
+class _Here(Executor):
+    """Does what it is given at once."""
+
+    def submit(self, work: Callable, /, *given: Any) -> Future:
+        done: Future = Future()
+        done.set_result(work(*given))
+        return done
+
+
 class Preparer:
     """Prepares documents one after another, whichever thread asks, and reuses what did not change."""
 
@@ -174,6 +183,7 @@ class Preparer:
         self._glowing: dict[tuple, Glowing] = {}
         self._filter = gate.inverse_filter()
         self._pictures = Pictures()
+        self._images: Mapping | None = None  # the last ones
         self._nearness = Nearness()
         self._rounding = Rounding()
         self._reliefs = Reliefs()
@@ -200,9 +210,11 @@ class Preparer:
         """
         view, quality = view or document.view, quality or document.quality
         size = width or view.width, height or view.height
-        # What is done beside each other works on whole arrays, which holds no interpreter.
-        with self._free, ThreadPoolExecutor(_AT_ONCE, "nocturne-prepare") as pool:
-            return self._prepared(document, assets, view, quality, size, sampling, pool)
+        with self._free:
+            # What is done beside each other works on whole arrays, which holds no interpreter. Edits have none of it.
+            is_new, self._images = self._images is not assets.images, assets.images
+            with ThreadPoolExecutor(_AT_ONCE, "nocturne-prepare") if is_new else _Here() as pool:
+                return self._prepared(document, assets, view, quality, size, sampling, pool)
 
     def _prepared(
         self,
