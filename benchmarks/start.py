@@ -15,20 +15,27 @@ import time
 from pathlib import Path
 
 HERE = Path(__file__).resolve().parents[1]
-LIBRARIES = "import PySide6.QtWidgets, numba, pydantic, OpenImageIO, PyOpenColorIO"
+LIBRARIES = "import PySide6.QtWidgets, llvmlite.binding, pydantic, OpenImageIO, PyOpenColorIO"
 START = """
 import os, sys, time
 begun = time.time()
-from PySide6.QtCore import QEventLoop, QTimer
 from nocturne.demo import workshop
+known = {}
+try:  # as `nocturne demo` begins; trees before it had that begin nothing early
+    from nocturne.ui.early import Early
+    if workshop.user_path().is_file():
+        known["early"] = Early(workshop.user_path())
+except ImportError:
+    pass
 from nocturne.ui.app import application
+from PySide6.QtCore import QEventLoop, QTimer
 from nocturne.ui.window import Window
 loaded = time.time()
 app = application([])
-window = Window()
+window = Window(**known)
+window.open_demo()
 window.show()
 shown = time.time()
-window.open_demo()
 loop, clock = QEventLoop(), QTimer()
 clock.timeout.connect(lambda: window.picture.print is not None and loop.quit())
 clock.start(10)

@@ -19,7 +19,7 @@ from nocturne.jobs import Update, duration
 _SOURCES = Path(__file__).resolve().parents[1]
 _EXPECTED_SECONDS = 40.0  # only the progress bar's pace depends on it
 _KERNELS = {"surfaces": entries.SURFACES, "patterns": entries.PATTERNS, "paths": entries.PATHS}
-WHY = "Nocturne compiles its renderer for this processor. This happens once; later starts take a second or two."
+WHY = "Nocturne compiles its renderer for this processor. This happens once."
 
 
 def compile_part(part: str) -> None:
