@@ -11,7 +11,7 @@ from PIL import Image
 from nocturne.colour.spaces import decode_srgb, from_srgb, rec709_to_working
 from nocturne.deliver.convert import convert, export_set
 from nocturne.errors import BadFile, FileError
-from nocturne.io import picture, project, registry
+from nocturne.io import image, picture, project, registry
 from nocturne.io.models import read as models
 from nocturne.io.models.mtlx import library
 from nocturne.io.models.surfaces import OPENPBR
@@ -20,7 +20,25 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.files import renamed
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Cells, Fractal, Levels, MeshColours, Mix, Noise, Picture, Spot, driven_by
+from nocturne.scene.patterns import (
+    Cells,
+    Checker,
+    Clamp,
+    Constant,
+    Contrast,
+    Fractal,
+    Levels,
+    Maths,
+    MeshColours,
+    Mix,
+    Noise,
+    Picture,
+    Ramp,
+    Spot,
+    Step,
+    driven_by,
+    every,
+)
 from nocturne.stock.library import shipped
 
 HEAD = '<?xml version="1.0"?>\n<materialx version="1.39">'
@@ -154,6 +172,81 @@ def test_all_ready_materials_are_written_valid_and_told(tmp_path, monkeypatch):
     assert len(arrival.materials) == len(every)
     assert any("lies over" in words for words in lost)
     assert any("picture of 1 m" in words for words in lost)
+
+
+def stacked(rng: random.Random, parameter: str, *, is_colour: bool, deep: int = 2) -> tuple[Step, ...]:
+    """Return steps that lie by texture coordinates: those that have an equal there, and some that have none."""
+    colour = lambda: tuple(round(rng.random(), 3) for _ in range(3))  # noqa: E731
+
+    def one(first: bool) -> Step:
+        kinds = ["constant", "checker", "mix"] if deep else ["constant", "checker"]
+        kinds += [] if first else ["levels", "clamp", "contrast", "maths", "ramp"]
+        kind = rng.choice(kinds)
+        about = {"parameter": parameter, "invert": rng.random() < 0.2, "amount": rng.choice([1.0, 1.0, 0.4])}
+        blends = ("plus", "minus", "multiply", "screen", "difference", "darken", "lighten", "overlay")
+        about["blend"] = "replace" if first else rng.choice(("replace", *blends))
+        if kind == "constant":
+            inner = stacked(rng, "value", is_colour=is_colour, deep=deep - 1) if deep and rng.random() < 0.4 else ()
+            return Constant(value=colour(), steps=inner, **about)
+        if kind == "mix":
+            name = rng.choice(("bg", "fg", "mix"))
+            inner = stacked(rng, name, is_colour=is_colour and name != "mix", deep=deep - 1)
+            return Mix(bg=colour(), fg=colour(), mix=rng.random(), steps=inner, **about)
+        if kind == "checker":
+            # Its edges lie between pixels of what is baked.
+            return Checker(where="uv", repeat=(2.0, 2.0), **about)
+        about["blend"] = "replace"
+        if kind == "levels":
+            return Levels(inlow=0.1, inhigh=0.9, outlow=0.2, outhigh=1.2, doclamp=rng.random() < 0.5, **about)
+        if kind == "clamp":
+            return Clamp(low=0.2, high=0.7, **about)
+        if kind == "contrast":
+            return Contrast(strength=1.7, pivot=0.4, **about)
+        if kind == "maths":
+            return Maths(operation=rng.choice(("multiply", "add", "min", "max", "absval")), number=0.6, **about)
+        return Ramp(**about)
+
+    return tuple(one(k == 0) for k in range(rng.randint(1, 3)))
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_what_steps_put_out_comes_back(tmp_path, seed, monkeypatch):
+    monkeypatch.setattr("nocturne.io.models.mtlx.write.BAKED_PX", 64)
+    rng = random.Random(seed)
+    parameter = ("base_color", "specular_roughness")[seed % 2]
+    steps = stacked(rng, parameter, is_colour=parameter == "base_color")
+    before = Material(id="m", base_color=(0.2, 0.5, 0.7), specular_roughness=0.35, steps=steps)
+    arrival, lost = written(tmp_path, before)
+    assert not lost
+    (after,) = arrival.materials
+    # In the middles of what is baked.
+    spot = Spot.of_patch(16, 1.0)
+    pictures = [step for step in every(after.steps) if isinstance(step, Picture)]
+    images = {p.picture: image.read(tmp_path / p.path.replace("#", "out.mtlx#"), space=p.space) for p in pictures}
+    values = []
+    for material, loaded in ((before, {}), (after, images)):
+        base = np.resize(np.asarray(getattr(material, parameter), float), 3)
+        value = driven_by(material.steps, base, spot, loaded, low=0.0, high=1.0)
+        values.append(value if parameter == "base_color" else value[..., :1])
+    assert np.abs(values[0] - values[1]).max() < 0.02, steps
+
+
+def test_what_has_equals_stays_as_it_was_made(tmp_path):
+    mask = Levels(parameter="mix", outlow=0.1, outhigh=0.8)
+    paint = Mix(
+        parameter="base_color",
+        bg=(0.8, 0.1, 0.1),
+        fg=(0.9, 0.9, 0.8),
+        steps=(Noise(parameter="mix", where="uv", scale=0.1), mask),
+    )
+    arrival, lost = written(tmp_path, Material(id="m", name="Paint", steps=(paint,)))
+    assert not lost
+    (step,) = arrival.materials[0].steps
+    assert isinstance(step, Mix)
+    assert step.bg == pytest.approx(paint.bg, abs=1e-4)
+    assert step.fg == pytest.approx(paint.fg, abs=1e-4)
+    assert [type(inner) for inner in step.steps] == [Picture, Levels], "only the noise has become a picture"
+    assert len(list((tmp_path / "out-pictures").iterdir())) == 1
 
 
 def test_constants_are_folded(tmp_path):

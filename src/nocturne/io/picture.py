@@ -1,15 +1,17 @@
 """Finished pictures out, through OpenImageIO: PNG (8 or 16 bits), JPEG, TIFF."""
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
 
-from nocturne.colour.spaces import encode_srgb, working_to_rec709
+from nocturne.colour.spaces import AP1, encode_srgb, working_to_rec709
 from nocturne.errors import BadFile, UnknownFormat
 from nocturne.io.atomic import write_encoded
 
+_SLACK = 1e-3  # beyond 0 to 1, which rounding makes
 WRITES = (".png", ".jpg", ".jpeg", ".tif", ".tiff")
 
 
@@ -75,10 +77,27 @@ def write_float(path: Path | str, values: np.ndarray, *, space: str) -> None:
     _write(path, spec, np.ascontiguousarray(values, np.float32))
 
 
-def png_bytes(values: np.ndarray, *, is_colour: bool) -> bytes:
-    """Return (h, w, 3) as a 16-bit PNG file: working-space colours encoded as sRGB, or numbers 0..1 as they are."""
-    shown = encode_srgb(np.maximum(values @ working_to_rec709().T, 0)) if is_colour else values
+def png_bytes(values: np.ndarray) -> bytes:
+    """Return (h, w, 3) numbers 0..1 as a 16-bit PNG file."""
+    return _file_of(".png", lambda path: write(path, values, bits=16))
+
+
+def colour_bytes(values: np.ndarray) -> tuple[bytes, str]:
+    """Return (h, w, 3) colours of the working space, 0..1, as a picture file, and its ending.
+
+    A 16-bit PNG of sRGB; where one of them is none of Rec. 709's, an EXR in the working space, 16 bits for each number.
+    """
+    shown = values @ working_to_rec709().T
+    if shown.min() >= -_SLACK and shown.max() <= 1 + _SLACK:
+        return png_bytes(encode_srgb(np.maximum(shown, 0))), ".png"
+    from nocturne.io.exr import write_layers
+
+    layers = {"": np.asarray(values, np.float32)}
+    return _file_of(".exr", lambda path: write_layers(path, layers, primaries=AP1, half=True)), ".exr"
+
+
+def _file_of(ending: str, write: Callable[[Path], None]) -> bytes:
     with tempfile.TemporaryDirectory(prefix="nocturne-") as folder:
-        path = Path(folder) / "picture.png"
-        write(path, shown, bits=16)
+        path = Path(folder) / f"picture{ending}"
+        write(path)
         return path.read_bytes()

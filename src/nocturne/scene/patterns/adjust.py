@@ -15,8 +15,11 @@ CURVE_ROWS = 64  # of a curve's table
 FLAT = 1e-5  # parts of a colour that differ by less are grey: rounding alone would give it a hue
 
 
+FAMILY = "Colours and numbers"
+
+
 class _Adjust(Step):
-    family: ClassVar[str] = "Colours and numbers"
+    family: ClassVar[str] = FAMILY
     is_placed: ClassVar[bool] = False
     needs_under: ClassVar[bool] = True
 

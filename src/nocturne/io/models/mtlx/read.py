@@ -76,7 +76,7 @@ def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
 
 
 def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> bytes:
-    """Return what a node puts out over all of texture space, as a PNG file; `name` is as `read` made it.
+    """Return what a node puts out over all of texture space, as a picture file; `name` is as `read` made it.
 
     "material:input", with "*most" behind it where white stands for more than 1.
 
@@ -87,7 +87,7 @@ def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> byte
     KeyError
         If it has no such node.
     """
-    from nocturne.io.picture import png_bytes
+    from nocturne.io.picture import colour_bytes, png_bytes
 
     document = library.opened(path)
     graph = Graph(document)
@@ -102,8 +102,8 @@ def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> byte
     rgb = (np.repeat(rgb, 3, axis=-1) if rgb.shape[-1] == 1 else rgb[..., :3]) / float(most or 1)
     kind = shader.node.getInput(field).getType()
     if kind.startswith("color"):
-        return png_bytes(in_working(rgb, graph.own), is_colour=True)
-    return png_bytes(rgb, is_colour=False)
+        return colour_bytes(in_working(rgb, graph.own))[0]
+    return png_bytes(rgb)
 
 
 def _images(path: Path, graph: Graph) -> Callable[[str, str], np.ndarray | None]:

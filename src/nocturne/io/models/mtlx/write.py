@@ -9,17 +9,18 @@ import numpy as np
 from nocturne.errors import FileError
 from nocturne.io.atomic import write_bytes, write_text
 from nocturne.io.models.mtlx import library
+from nocturne.io.models.mtlx.plan import Baked, Colours, Image, Plain, Plan, planned
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.io.models.surfaces import OPENPBR, Input, openpbr_values, without_openpbr
-from nocturne.io.picture import png_bytes
+from nocturne.io.picture import colour_bytes, png_bytes
 from nocturne.scene.materials import HEIGHT, Material
-from nocturne.scene.patterns import Constant, Levels, MeshColours, Picture, Spot, Step, driven_by
+from nocturne.scene.patterns import Picture, Spot, Step, driven_by, every
+from nocturne.scene.patterns.adjust import FAMILY as ADJUSTS
 
 WRITES = (".mtlx",)
 BAKED_PX, BAKED_M = 1024, 1.0
 _TYPES = {"number": "float", "colour": "color3", "switch": "boolean", "normal": "vector3"}
 _CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
-_BLENDS = {"multiply": "multiply", "plus": "add", "minus": "subtract"}
 
 
 def write(path: Path, outgoing: Outgoing) -> tuple[str, ...]:
@@ -118,49 +119,43 @@ class _Writer:
     # ---- what drives an input --------------------------------------------------------------------------------------
 
     def _driven(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any:
-        """Return the node that drives an input: nodes that do the same as the steps, or a picture of what they do."""
-        made = self._nodes(graph, m, steps, about)
-        if made is None:
-            made = self._baked(graph, m, steps, about)
+        """Return the node that drives an input: nodes that do the same as the steps, and pictures of what has none."""
+        if about.kind == "normal":
+            made = self._normal(graph, m, steps, about)
+        else:
+            base, (low, high) = getattr(m, about.parameter), _limits(about)
+            plan = planned(steps, base, is_colour=about.kind == "colour", low=low, high=high)
+            made = self._made(graph, m, plan, _TYPES[about.kind], about)
         if about.scale != 1.0:
-            made = self._maths(graph, "multiply", made, about, 1.0 / about.scale)
+            made = self._node(graph, "multiply", _TYPES[about.kind], in1=made, in2=1.0 / about.scale)
         return made
 
-    def _nodes(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any | None:
-        """Return nodes like steps, None if there are none."""
+    def _normal(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any:
         first, *rest = steps
-        if about.kind == "normal":
-            if rest or not isinstance(first, Picture) or not first.is_plain or first.space != "data":
-                return None
-            image = self._image(graph, first, "vector3", m)
-            node = graph.addNode("normalmap", "", "vector3")
-            node.addInput("in", "vector3").setNodeName(image.getName())
-            node.addInput("scale", "float").setValue(float(first.amount))
-            return node
-        base = getattr(m, about.parameter)
-        made = None
-        for step in steps:
-            if step.invert or step.amount < 1:
-                return None
-            if isinstance(step, Picture) and step.is_plain and step.is_colour == (about.kind == "colour"):
-                over = self._image(graph, step, _TYPES[about.kind], m)
-            elif isinstance(step, MeshColours) and not step.steps and step.blend in ("replace", "multiply"):
-                over = graph.addNode("geomcolor", "", _TYPES[about.kind])
-            elif isinstance(step, Constant) and not step.steps and step.blend in _BLENDS and made is not None:
-                over = step.value
-            elif isinstance(step, Levels) and not step.steps and step.blend == "replace" and made is not None:
-                made = self._range(graph, made, step, about)
-                continue
-            else:
-                return None
-            if step.blend == "replace":
-                made = over
-            elif step.blend in _BLENDS:
-                under = made if made is not None else base
-                made = self._maths(graph, _BLENDS[step.blend], under, about, over)
-            else:
-                return None
-        return made
+        if rest or not isinstance(first, Picture) or not first.is_plain or first.space != "data":
+            return self._baked(graph, m, Baked(tuple(steps), (0.5, 0.5, 1.0), 0.0, 1.0), "vector3", about)
+        image = self._image(graph, first, "vector3", m)
+        node = self._node(graph, "normalmap", "vector3", **{"in": image})
+        node.addInput("scale", "float").setValue(float(first.amount))
+        return node
+
+    def _made(self, graph: Any, m: Material, plan: Plan, kind: str, about: Input) -> Any:
+        """Return the node of a plan."""
+        if isinstance(plan, Plain):
+            return self._node(graph, "constant", kind, value=plan.value)
+        if isinstance(plan, Image):
+            return self._image(graph, plan.step, kind, m)
+        if isinstance(plan, Colours):
+            return graph.addNode("geomcolor", "", kind)
+        if isinstance(plan, Baked):
+            return self._baked(graph, m, plan, kind, about)
+        given = {}
+        for name, part in plan.inputs:
+            of = "float" if name == "mix" else kind
+            given[name] = part.value if isinstance(part, Plain) else self._made(graph, m, part, of, about)
+        if plan.category == "range":
+            return self._range(graph, given["in"], dict(plan.own), kind)
+        return self._node(graph, plan.category, kind, **given, **dict(plan.own))
 
     def _image(self, graph: Any, step: Picture, kind: str, m: Material) -> Any:
         """Return the node of a picture, laid as the step lays it."""
@@ -200,65 +195,55 @@ class _Writer:
         taken.addInput("index", "integer").setValue(channel)
         return taken
 
-    def _range(self, graph: Any, under: Any, step: Levels, about: Input) -> Any:
-        kind = _TYPES[about.kind]
-        name = f"{kind}FA" if kind != "float" else kind
-        node = graph.addNode("range", "", kind)
-        node.addInput("in", kind).setNodeName(under.getName())
-        for field in ("inlow", "inhigh", "gamma", "outlow", "outhigh"):
-            node.addInput(field, "float").setValue(float(getattr(step, field)))
-        node.addInput("doclamp", "boolean").setValue(step.doclamp)
-        if name != kind:
-            node.setNodeDefString(f"ND_range_{name}")
+    def _range(self, graph: Any, under: Any, numbers: dict[str, Any], kind: str) -> Any:
+        node = self._node(graph, "range", kind, **{"in": under})
+        for name, value in numbers.items():
+            if name == "doclamp":
+                node.addInput(name, "boolean").setValue(bool(value))
+            else:
+                node.addInput(name, "float").setValue(float(value))
+        if kind != "float":
+            node.setNodeDefString(f"ND_range_{kind}FA")
         return node
 
-    def _maths(self, graph: Any, operation: str, under: Any, about: Input, over: Any) -> Any:
-        """Return a node of two: each a node, a colour or a number."""
+    def _node(self, graph: Any, category: str, kind: str, **given: Any) -> Any:
+        """Return a node of which each input is another node, a colour or a number; a mask is always a number."""
         import MaterialX as mx
 
-        kind = _TYPES[about.kind]
-        node = graph.addNode(operation, "", kind)
-        for name, part in (("in1", under), ("in2", over)):
-            if isinstance(part, (int, float)):
-                as_colour = kind == "color3"
-                field = node.addInput(name, kind)
-                field.setValue(mx.Color3(*[float(part)] * 3) if as_colour else float(part), kind)
-            elif isinstance(part, tuple):
-                rgb = tuple(float(v) for v in part)
-                field = node.addInput(name, kind)
-                field.setValue(mx.Color3(*rgb) if kind == "color3" else rgb[0], kind)
-            else:
-                node.addInput(name, kind).setNodeName(part.getName())
+        node = graph.addNode(category, "", kind)
+        for name, part in given.items():
+            of = "float" if name == "mix" else kind
+            field = node.addInput(name, of)
+            if not isinstance(part, (int, float, tuple)):
+                field.setNodeName(part.getName())
+                continue
+            rgb = part if isinstance(part, tuple) else (part,) * 3
+            field.setValue(mx.Color3(*map(float, rgb)) if of == "color3" else float(rgb[0]), of)
         return node
 
-    def _baked(self, graph: Any, m: Material, steps: list[Step], about: Input) -> Any:
+    def _baked(self, graph: Any, m: Material, plan: Baked, kind: str, about: Input) -> Any:
         """Return a picture of what steps put out over a metre of the surface."""
-        base = np.atleast_1d(np.asarray(getattr(m, about.parameter, (0.5, 0.5, 1.0)), float))
-        spot = Spot.of_patch(BAKED_PX, BAKED_M)
-        low, high = (0.0, 1.0) if about.kind in ("colour", "normal") else (None, None)
-        if about.kind == "colour":
-            high = Material.model_fields[about.parameter].json_schema_extra["high"] or high
-        base = np.resize(base, 3) if len(base) == 1 else base
-        value = driven_by(steps, base, spot, self.outgoing.images, low=low, high=high)
-        most = 1.0
-        if about.kind != "normal":
-            most = max(float(value.max()), 1.0)
-        is_colour = about.kind == "colour"
+        base = np.resize(np.asarray(plan.base, float), 3)
+        value = driven_by(
+            plan.steps, base, Spot.of_patch(BAKED_PX, BAKED_M), self.outgoing.images, low=plan.low, high=plan.high
+        )
+        most = max(float(value.max()), 1.0) if kind != "vector3" else 1.0
+        is_colour = kind == "color3"
         stem = re.sub(r"\W+", "-", f"{m.name}-{about.parameter}".casefold()).strip("-")
-        name = self._free(f"{stem}.png")
-        self.files[name] = png_bytes(np.clip(value / most, 0, 1), is_colour=is_colour)
-        if any((step.is_placed and step.where != "uv") or not step.is_placed for step in steps):
+        shown = np.clip(value / most, 0, 1)
+        data, ending = colour_bytes(shown) if is_colour else (png_bytes(shown), ".png")
+        name = self._free(f"{stem}{ending}")
+        self.files[name] = data
+        if any(step.where != "uv" if step.is_placed else step.family != ADJUSTS for step in every(plan.steps)):
             self._lose(m, f"the pattern of its {about.parameter.replace('_', ' ')}: a picture of 1 m of it is written")
-        node = graph.addNode("image", "", "vector3" if about.kind == "normal" else _TYPES[about.kind])
+        node = graph.addNode("image", "", kind)
         file = node.addInput("file", "filename")
         file.setValue(f"{self.folder.name}/{name}", "filename")
         if is_colour:
-            file.setColorSpace("srgb_texture")
-        if about.kind == "normal":
-            flat = graph.addNode("normalmap", "", "vector3")
-            flat.addInput("in", "vector3").setNodeName(node.getName())
-            return flat
-        return node if most == 1.0 else self._maths(graph, "multiply", node, about, most)
+            file.setColorSpace("srgb_texture" if ending == ".png" else "acescg")
+        if kind == "vector3":
+            return self._node(graph, "normalmap", "vector3", **{"in": node})
+        return node if most == 1.0 else self._node(graph, "multiply", kind, in1=node, in2=most)
 
     def _free(self, name: str) -> str:
         stem, dot, ending = name.rpartition(".")
@@ -279,6 +264,12 @@ class _Writer:
                 return path
             self._names[path] = name
         return f"{self.folder.name}/{self._names[path]}"
+
+
+def _limits(about: Input) -> tuple[float | None, float | None]:
+    """Return what a parameter is kept within after each step."""
+    info = Material.model_fields[about.parameter].json_schema_extra
+    return (0.0, info["high"] or 1.0) if about.kind == "colour" else (info["low"], info["high"])
 
 
 def _is_linear(path: str) -> bool:
