@@ -24,8 +24,8 @@ def test_it_is_an_ordinary_project_with_all_it_needs(demo):
     document = demo.document
     assert not demo.assets.problems
     assert document.light_groups == ("sun", "sky", "lamp", "tube", "globe", "pilots")
-    assert [v.name for v in document.views] == ["Wide", "Orrery close-up", "Flask close-up"]
-    assert len(document.cues) == 3
+    assert [v.name for v in document.views] == ["Wide", "Bench", "Orrery close-up", "Flask close-up", "Window", "Town"]
+    assert len(document.cues) == 4
     for thing in document.things:
         assert not thing.mesh or thing.mesh in demo.assets.meshes
         assert not thing.material or document.find("materials", thing.material), thing.name

@@ -48,3 +48,20 @@ def test_a_picture_is_kept_and_taken_again(qtbot, engine, room, tmp_path):
         qtbot.waitUntil(lambda: room.is_idle, timeout=60000)
     qtbot.waitUntil(lambda: len(failed) == 1, timeout=60000)
     assert "small picture" in str(failed[0])
+
+
+def test_rows_of_views_are_as_tall_as_their_pictures(qtbot, make_window, demo, monkeypatch):
+    window = make_window(demo)
+    window.session.go_to("camera")
+    views = window.lists["camera"]
+    qtbot.waitUntil(lambda: views.view.count() == len(demo.document.views), timeout=60000)
+    image = QImage(72, 40, QImage.Format.Format_RGB888)
+    image.fill(0)
+    monkeypatch.setattr(window.thumbs, "known", lambda name: None if name == "view town" else image)
+    window.thumbs.made.emit("view bench")
+
+    def heights() -> list[int]:
+        return [views.view.visualItemRect(views.view.item(i)).height() for i in range(views.view.count())]
+
+    # One is not made yet.
+    qtbot.waitUntil(lambda: min(heights()[:-1]) >= 40, timeout=60000)

@@ -416,6 +416,17 @@ def views() -> tuple[View, ...]:
             **camera,
         ),
         View(
+            id="bench",
+            name="Bench",
+            eye=(-0.95, -0.95, 1.42),
+            target=(0.30, 0.15, 0.86),
+            focal_mm=40,
+            f_number=5.6,
+            focus_m=1.45,
+            depth_of_field=True,
+            **camera,
+        ),
+        View(
             id="orrery",
             name="Orrery close-up",
             eye=(-0.35, -0.78, 1.30),
@@ -437,6 +448,26 @@ def views() -> tuple[View, ...]:
             depth_of_field=True,
             **camera,
         ),
+        View(
+            id="window",
+            name="Window",
+            eye=(-0.42, -0.95, 1.50),
+            target=(-1.02, 1.4, 1.50),
+            focal_mm=36,
+            f_number=5.6,
+            focus_m=2.4,
+            **{**camera, "shutter_s": 1 / 10},
+        ),
+        View(
+            id="town",
+            name="Town",
+            eye=(-1.25, 1.9, 1.62),
+            target=(-46.0, 190.0, -9.0),
+            focal_mm=90,
+            f_number=8.0,
+            focus_m=170.0,
+            **{**camera, "shutter_s": 1 / 6, "white_k": 5200},
+        ),
     )
 
 
@@ -451,6 +482,7 @@ def cues() -> tuple[Cue, ...]:
         cue("afternoon", "Afternoon", sun=4.0, sky=3.2, lamp=None, tube=None, globe=-2.0, pilots=0.0),
         cue("dusk", "Dusk"),
         cue("night", "Night", sun=None, sky=-4.5, lamp=0.3, tube=0.4, globe=-1.0, pilots=0.5),
+        cue("lamp-only", "Lamp only", sun=None, sky=None, lamp=0.0, tube=None, globe=None, pilots=None),
     )
 
 

@@ -29,6 +29,7 @@ class ViewList(ListPanel):
         self._icons: dict[str, tuple[object, bool, QIcon]] = {}
         super().__init__(session, part, title, empty)
         self.view.setIconSize(_SIZE)
+        self.view.setUniformItemSizes(False)  # a row is taller once it has its picture
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._calm = QTimer(self)
         self._calm.setSingleShot(True)
