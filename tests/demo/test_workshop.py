@@ -64,7 +64,7 @@ def test_every_light_group_reaches_the_wide_view(engine, demo):
     assert 0.02 < exposed < 1.0, "the wide view is neither black nor burnt out"
 
 
-@pytest.mark.parametrize("view", ["wide", "orrery", "flask"])
+@pytest.mark.parametrize("view", ["wide", "bench", "orrery", "flask", "window", "town"])
 def test_no_solid_is_seen_from_behind(demo, engine, view):
     document = edit.changed(demo.document, active_view=view)
     prepared = Preparer().prepare(document, demo.assets, width=240, height=135)

@@ -1,6 +1,7 @@
 """A project that is opened before the window is there."""
 
 import shutil
+import threading
 
 import pytest
 
@@ -23,7 +24,9 @@ def window_of(qtbot, make_window):
         window.show()
         return window
 
-    return make
+    yield make
+    # It prepares whatever the window does.
+    qtbot.waitUntil(lambda: not [t for t in threading.enumerate() if t.name == "nocturne-early"], timeout=60000)
 
 
 def test_what_was_begun_is_what_the_window_shows(qtbot, window_of, demo_file, monkeypatch):

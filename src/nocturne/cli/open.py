@@ -60,11 +60,11 @@ def window(path: Path | None, *, is_demo: bool = False, models: tuple[Path, ...]
     """Open the window on a project, or on the demo, show models to be brought in, and return when it is closed."""
     need_display(str(path) if path else "demo")
     there = workshop.user_path() if is_demo else path
-    try:
-        from nocturne.ui.early import Early
+    from nocturne.ui.early import Early
 
-        # Before Qt is loaded: what takes long is done beside it.
-        early = Early(there) if there is not None and there.is_file() else None
+    # Before Qt is loaded: what takes long is done beside it.
+    early = Early(there) if there is not None and there.is_file() else None
+    try:
         from nocturne.ui.app import start
     except ImportError as error:
         raise NocturneError(

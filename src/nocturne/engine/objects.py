@@ -54,12 +54,15 @@ def name_rays() -> None:
 
 
 def _load(*entries: "Entry") -> None:
-    for entry in entries:
-        code = cache.code_of(entry.name)
-        if code is None:
-            from nocturne.engine.kernels.building import object_code
-
-            code = object_code(entry)
+    # All of it first: what is linked while a part of it is missing ends the process.
+    codes = [cache.code_of(entry.name) or _compiled(entry) for entry in entries]
+    for code in codes:
         _linker().add_object_file(llvm.ObjectFileRef.from_data(code))
-        _loaded.add(entry.name)
     _linker().finalize_object()
+    _loaded.update(entry.name for entry in entries)
+
+
+def _compiled(entry: "Entry") -> bytes:
+    from nocturne.engine.kernels.building import object_code
+
+    return object_code(entry)

@@ -24,6 +24,7 @@ from nocturne.engine.pictures import Pictures
 from nocturne.engine.program import Program, letter
 from nocturne.engine.relief import Look, Moved, Reliefs, displacing, looks
 from nocturne.engine.rounding import Rounding, wanted_by
+from nocturne.engine.slots import by_slot
 from nocturne.engine.things import NO_MATERIAL, Drawn, drawn_things, pack_meshes
 from nocturne.engine.types import SCENE, pack
 from nocturne.scene.assets import Assets
@@ -36,8 +37,6 @@ from nocturne.scene.materials import Material
 from nocturne.scene.outputs import Quality
 from nocturne.scene.ownrounding import with_own_rounding
 from nocturne.scene.patterns import every
-from nocturne.scene.patterns.tiles import together
-from nocturne.scene.patterns.tiling import Even, even_of
 from nocturne.scene.projection import camera_axes, pixel_ray
 from nocturne.scene.shapes import Mesh
 
@@ -232,8 +231,6 @@ class Preparer:
         materials = (NO_MATERIAL, *document.materials)
         targets = asked_things(document.materials)
         # What takes long and waits for nothing is begun first, and the set is put up meanwhile.
-        for image in _to_even(materials, assets):
-            pool.submit(_even, image)
         pictured = pool.submit(self._pictured, materials, assets, pool)
         lettered = pool.submit(letter, document.materials)
         if displacing(document):
@@ -351,7 +348,7 @@ class Preparer:
 
     def _pictured(self, materials: tuple[Material, ...], assets: Assets, pool: Executor) -> tuple[dict, dict, dict]:
         """Return the pictures that materials use and their lists, both by slot, and the tables of all pictures."""
-        pictures, lists = _pictures(materials, assets), _lists(materials, assets)
+        pictures, lists = by_slot(materials, assets, pool)
         every_one = tuple(pictures.values())
         return pictures, lists, self._keep("texels", every_one, lambda: self._pictures.tables(list(every_one), pool))
 
@@ -460,32 +457,6 @@ def _is_same(a: Any, b: Any) -> bool:
 
 
 # ---- materials -----------------------------------------------------------------------------------------------------
-
-
-def _pictures(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:
-    """Return the loaded pictures that materials use, in the order of their slots; some made ready to hide repeats."""
-    steps = {step.slot: step for m in materials for step in every(m.steps) if step.picture in assets.images}
-    return {
-        slot: _even(assets.images[step.picture]).spread if step.hide_repeats else assets.images[step.picture]
-        for slot, step in steps.items()
-    }
-
-
-def _to_even(materials: tuple[Material, ...], assets: Assets) -> list[np.ndarray]:
-    """Return the loaded pictures that are to hide their repeats."""
-    steps = [step for m in materials for step in every(m.steps) if step.picture in assets.images]
-    return [assets.images[name] for name in dict.fromkeys(step.picture for step in steps if step.hide_repeats)]
-
-
-def _lists(materials: tuple[Material, ...], assets: Assets) -> dict[tuple[str, ...], np.ndarray]:
-    """Return the ways back of pictures that hide repeats, by their slots."""
-    steps = [step for m in materials for step in every(m.steps) if step.picture in assets.images and step.hide_repeats]
-    return {step.slot: _even(assets.images[step.picture]).table for step in steps}
-
-
-def _even(image: np.ndarray) -> Even:
-    """Return a picture made ready to hide repeats; a set of tiles as the one picture that it makes."""
-    return even_of(image if image.ndim == 3 else together(image))
 
 
 def _materials(

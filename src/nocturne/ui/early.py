@@ -12,7 +12,7 @@ from queue import SimpleQueue
 from nocturne.engine.prepare import Preparer
 from nocturne.errors import NocturneError
 from nocturne.io import project
-from nocturne.jobs import Update
+from nocturne.jobs import FAULTS, Update
 
 _SIZE = (740, 416)  # about as large as the live picture is in a new window; only relief is as fine as that asks
 
@@ -44,15 +44,15 @@ class Early:
             for update in project.load(self._path):
                 loaded = update.result
                 self._said.put(update)
-        except Exception as error:  # noqa: BLE001 - whoever takes the job meets it
-            self._said.put(error)
+        except (NocturneError, *FAULTS) as error:
+            self._said.put(error)  # whoever takes the job meets it
             return
         finally:
             self._said.put(None)
         threading.Thread(target=_ready_finish, args=(loaded,), name="nocturne-early", daemon=True).start()
         try:
             self.preparer.prepare(loaded.document, loaded.assets, width=_SIZE[0], height=_SIZE[1])
-        except NocturneError:
+        except (NocturneError, *FAULTS):
             pass  # the live picture says so when it meets it
 
 
@@ -60,4 +60,7 @@ def _ready_finish(loaded: project.Project) -> None:
     """Make the table by which light becomes what the screen shows; it is kept."""
     from nocturne.finish.stack import display_table
 
-    display_table(loaded.document.finish, loaded.assets.luts)
+    try:
+        display_table(loaded.document.finish, loaded.assets.luts)
+    except (NocturneError, *FAULTS):
+        pass  # so does whoever shows the first picture

@@ -97,7 +97,7 @@ def _drives_only(step: Step, *names: str) -> bool:
 def _asks_under(step: Step) -> bool:
     """Return True if what a step makes of a place hangs on what lies under it, beside how it is laid over that."""
     shows_it = "under" in (getattr(step, "wrap", ""), getattr(step, "beside", ""))
-    return step.needs_under or shows_it or not all(inner.parameter != "amount" for inner in step.steps)
+    return step.needs_under or shows_it or any(inner.parameter == "amount" for inner in step.steps)
 
 
 class _Planner:

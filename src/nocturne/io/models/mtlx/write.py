@@ -19,6 +19,7 @@ from nocturne.scene.patterns.adjust import FAMILY as ADJUSTS
 
 WRITES = (".mtlx",)
 BAKED_PX, BAKED_M = 1024, 1.0
+_SLACK = 1e-3  # below 0, which rounding makes
 _TYPES = {"number": "float", "colour": "color3", "switch": "boolean", "normal": "vector3"}
 _CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
 
@@ -223,19 +224,21 @@ class _Writer:
 
     def _baked(self, graph: Any, m: Material, plan: Baked, kind: str, about: Input) -> Any:
         """Return a picture of what steps put out over a metre of the surface."""
-        base = np.resize(np.asarray(plan.base, float), 3)
+        base, words = np.resize(np.asarray(plan.base, float), 3), about.parameter.replace("_", " ")
         value = driven_by(
             plan.steps, base, Spot.of_patch(BAKED_PX, BAKED_M), self.outgoing.images, low=plan.low, high=plan.high
         )
         most = max(float(value.max()), 1.0) if kind != "vector3" else 1.0
         is_colour = kind == "color3"
         stem = re.sub(r"\W+", "-", f"{m.name}-{about.parameter}".casefold()).strip("-")
+        if value.min() < -_SLACK:
+            self._lose(m, f"what is below 0 in the pattern of its {words}: 0 in the picture that is written")
         shown = np.clip(value / most, 0, 1)
         data, ending = colour_bytes(shown) if is_colour else (png_bytes(shown), ".png")
         name = self._free(f"{stem}{ending}")
         self.files[name] = data
         if any(step.where != "uv" if step.is_placed else step.family != ADJUSTS for step in every(plan.steps)):
-            self._lose(m, f"the pattern of its {about.parameter.replace('_', ' ')}: a picture of 1 m of it is written")
+            self._lose(m, f"the pattern of its {words}: a picture of 1 m of it is written")
         node = graph.addNode("image", "", kind)
         file = node.addInput("file", "filename")
         file.setValue(f"{self.folder.name}/{name}", "filename")
