@@ -13,6 +13,7 @@ import pytest
 import nocturne
 from nocturne import warm as warm_module
 from nocturne.engine import cache
+from nocturne.engine.entries import compiled
 from nocturne.finish import kernels as finish
 from nocturne.jobs import Update, run
 from nocturne.warm import warm
@@ -107,6 +108,20 @@ print(kernels.to_bytes(np.full((1, 1, 3), 0.5, np.float32)).tolist())
     env = {**os.environ, "NOCTURNE_CACHE": str(tmp_path)}
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=env)
     assert done.stdout.strip() == "[[[128, 128, 128, 255]]]"
+
+
+@compiled("void(int64, int64[::1])")
+def _counts(step, out):
+    for i in range(0, 4, step):
+        out[0] += i
+
+
+def test_what_could_raise_is_not_compiled():
+    from nocturne.engine.kernels.building import object_code
+
+    # A step of 0 would.
+    with pytest.raises(TypeError, match="counts could raise"):
+        object_code(_counts)
 
 
 def test_a_start_loads_no_compiler(engine, demo_file):

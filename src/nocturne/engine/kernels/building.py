@@ -21,6 +21,9 @@ class _Whole(JITCodeLibrary):
         for function in self._final_module.functions:
             if not function.is_declaration and function.name != self.name:
                 function.linkage = "internal"
+        # Numba keeps exceptions pickled; where nobody looks at them, optimising would leave no trace of them.
+        if any("pickle" in constant.name for constant in self._final_module.global_variables):
+            raise TypeError(f"{self.name} could raise, which nobody would see.")
         super()._optimize_final_module()
 
     def _finalize_final_module(self) -> None:
@@ -33,7 +36,13 @@ class _Whole(JITCodeLibrary):
 
 @global_compiler_lock
 def object_code(entry: Entry) -> bytes:
-    """Return the object file of a function."""
+    """Return the object file of a function.
+
+    Raises
+    ------
+    TypeError
+        If it could raise: nobody would see that.
+    """
     function = entry.source or getattr(importlib.import_module(entry.module), entry.function)
     dispatcher = part(function, entry.math).made
     dispatcher.compile(entry.shape)
@@ -48,7 +57,7 @@ def object_code(entry: Entry) -> bytes:
 def _entrance(symbol: str, inner) -> ir.Module:
     """Return a module with the one function that is called from outside, by the rules of C.
 
-    An array is its address and its lengths. What kernels do cannot raise, so nobody looks whether it did.
+    An array is its address and its lengths. Nobody looks whether it raised: what could is refused.
     """
     context = cpu_target.target_context
     module = context.create_module("entrance")
