@@ -33,7 +33,7 @@ MAY_IMPORT = {
     "ui": CORE,
     "__main__": "cli ui",
 }
-ONLY_IN = {"PySide6": "ui", "qtawesome": "ui", "numba": "engine", "argparse": "cli"}
+ONLY_IN = {"PySide6": "ui", "numba": "engine", "argparse": "cli"}
 
 
 def imported(path: Path) -> list[str]:

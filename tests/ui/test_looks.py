@@ -1,5 +1,6 @@
 """Looks and words: contrast, names for those who cannot see, tooltips, scaling, long lists."""
 
+import json
 import os
 import re
 import subprocess
@@ -8,7 +9,10 @@ import textwrap
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
+from fontTools.ttLib import TTFont
+from PySide6.QtGui import QIcon, QImage
 from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QWidget
 
 from nocturne.scene import edit
@@ -16,7 +20,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.thing import Thing
 from nocturne.ui.commands import COMMANDS, MENUS
 from nocturne.ui.pages import BY_STAGE
-from nocturne.ui.theme import style
+from nocturne.ui.theme import icons, style
 from nocturne.ui.theme import tokens as t
 from tests.ui.test_window import pixels, wait_for_picture
 
@@ -48,6 +52,26 @@ def test_everything_around_the_picture_is_neutral():
     meaning = {t.MOON, t.LAMP, t.GOOD, t.CARE, t.BAD}
     for colour in re.findall(r"#[0-9a-f]{6}\b", style.sheet()):
         assert colour in meaning or colour[1:3] == colour[3:5] == colour[5:7], colour
+
+
+def test_every_icon_is_drawn_in_its_colours(qapp):
+    there = TTFont(icons.FONT).getBestCmap()
+    assert {*json.loads(icons.CHARACTERS.read_text()).values()} <= {*there}, "characters that the font has not"
+    shapes = {}
+    for name, glyph in icons.NAMES.items():
+        for mode, colour in ((QIcon.Mode.Normal, t.INK), (QIcon.Mode.Disabled, icons.OFF)):
+            image = (
+                icons.icon(name)
+                .pixmap(icons.icon_size(), mode)
+                .toImage()
+                .convertToFormat(QImage.Format.Format_RGBA8888)
+            )
+            shown = np.frombuffer(image.constBits(), np.uint8).reshape(-1, 4)
+            ink = shown[shown[:, 3] > 140]
+            assert len(ink), f"{name}: nothing is drawn"
+            assert np.abs(ink[:, :3] - np.array([*bytes.fromhex(colour[1:])], float)).max() <= 4, name
+        shapes.setdefault(shown[:, 3].tobytes(), set()).add(glyph)
+    assert all(len(glyphs) == 1 for glyphs in shapes.values()), "two icons look the same"
 
 
 def named(widget: QWidget) -> str:

@@ -24,7 +24,7 @@ from nocturne.ui.frame import Frame
 from nocturne.ui.panels.lists import tool
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.theme.icons import icon, icon_size
 from nocturne.ui.widgets.numberfield import NumberField
 
 

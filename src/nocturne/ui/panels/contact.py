@@ -22,7 +22,8 @@ from nocturne.jobs import duration
 from nocturne.ui.panels.lists import tool
 from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import font, icon, icon_size
+from nocturne.ui.theme.icons import icon, icon_size
+from nocturne.ui.theme.style import font
 
 _CARD = QSize(136, 119)
 _PROOF = Qt.ItemDataRole.UserRole

@@ -22,7 +22,7 @@ from nocturne.scene.materials import Material
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.theme.icons import icon, icon_size
 from nocturne.ui.view.hands.dropping import MATERIAL_MIME
 from nocturne.ui.widgets.colourchip import to_qcolor
 

@@ -22,7 +22,7 @@ from nocturne.scene.thing import Thing
 from nocturne.ui.panels.lists import ListPanel
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import icon
+from nocturne.ui.theme.icons import icon
 
 THINGS_MIME = "application/x-nocturne-things"
 _FAINT = "#7d7d7d"

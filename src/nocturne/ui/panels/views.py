@@ -12,7 +12,7 @@ from nocturne.scene.document import Document
 from nocturne.ui.panels.lists import ListPanel, untinted
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import icon
+from nocturne.ui.theme.icons import icon
 from nocturne.ui.thumbroom import ThumbRoom
 
 _SIZE = QSize(72, 54)

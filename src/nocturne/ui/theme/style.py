@@ -1,70 +1,17 @@
-"""The style sheet, typeface and icons."""
+"""The style sheet and the typeface."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 
-import qtawesome
-from PySide6.QtCore import QSize
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from nocturne.ui.theme import tokens as t
 
 _HERE = Path(__file__).resolve().parent.as_posix()
 _FONTS = Path(__file__).parent / "fonts"
-# Icons of one thin-line set, by what they mean here.
-_ICONS = {
-    "set": "cube",
-    "materials": "swatches",
-    "light": "lamp",
-    "camera": "aperture",
-    "render": "film-strip",
-    "finish": "circle-half",
-    "group": "folder-simple",
-    "thing": "cube",
-    "eye": "eye",
-    "hidden": "eye-slash",
-    "locked": "lock-simple",
-    "scatter": "dots-nine",
-    "cutaway": "selection-background",
-    "add": "plus",
-    "copy": "copy-simple",
-    "remove": "trash",
-    "undo": "arrow-counter-clockwise",
-    "redo": "arrow-clockwise",
-    "stop": "stop",
-    "export": "export",
-    "focus": "crosshair-simple",
-    "cue": "bookmark-simple",
-    "rect": "square",
-    "disc": "record",
-    "tube": "minus",
-    "distant": "arrow-line-down",
-    "sphere": "circle",
-    "spot": "flashlight",
-    "point": "sun-dim",
-    "environment": "globe-hemisphere-west",
-    "dome": "cloud",
-    "sun": "sun",
-    "sky": "sun-horizon",
-    "portal": "frame-corners",
-    "view": "camera",
-    "quality": "sliders-horizontal",
-    "save": "floppy-disk",
-    "open": "folder-open",
-    "denoise": "sparkle",
-    "list": "list-bullets",
-    "sheet": "text-columns",
-    "foot": "faders",
-    "star": "star",
-    "compare": "columns",
-    "proofs": "film-strip",
-    "guides": "grid-four",
-    "stops": "stack",
-    "scopes": "chart-bar",
-}
 
 
 @cache
@@ -86,32 +33,6 @@ def font(px: float = t.BODY_PX, *, weight: int = 400) -> QFont:
     out.setWeight(QFont.Weight(weight))
     out.setFeature(QFont.Tag("tnum"), 1)
     return out
-
-
-@cache
-def icon(name: str, colour: str = t.INK, *, on: str = "") -> QIcon:
-    """Return a thin-line icon; `on` is its colour when checked.
-
-    Drawn once for each scaling and state: the font's own engine would draw every icon of a list anew at each paint.
-    """
-    options = {"color": colour, "color_disabled": "#6a6a6a"}
-    if on:
-        options["color_on"] = on
-    drawn, out = qtawesome.icon(f"ph.{_ICONS[name]}-light", **options), QIcon()
-    for scale in (1, 2, 3):
-        for mode in (QIcon.Mode.Normal, QIcon.Mode.Disabled):
-            for state in (QIcon.State.Off, QIcon.State.On):
-                pixmap = drawn.pixmap(icon_size() * scale, mode, state)
-                pixmap.setDevicePixelRatio(scale)
-                out.addPixmap(pixmap, mode, state)
-                if mode == QIcon.Mode.Normal:
-                    out.addPixmap(pixmap, QIcon.Mode.Selected, state)
-    return out
-
-
-def icon_size() -> QSize:
-    """Return the size of icons."""
-    return QSize(t.ICON_PX, t.ICON_PX)
 
 
 def sheet() -> str:

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolButton, 
 from nocturne.scene import edit
 from nocturne.scene.forms import Opening
 from nocturne.scene.forms.room import WALLS
-from nocturne.ui.theme.style import icon
+from nocturne.ui.theme.icons import icon
 from nocturne.ui.widgets.numberfield import VectorField
 from nocturne.ui.widgets.words import soft
 

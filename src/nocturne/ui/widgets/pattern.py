@@ -28,7 +28,7 @@ from nocturne.scene.patterns import KINDS, Constant, Emblem, Lettering, Mix, Pic
 from nocturne.scene.patterns.evaluate import Images
 from nocturne.scene.signing import SIDES
 from nocturne.ui.theme import tokens as t
-from nocturne.ui.theme.style import icon, icon_size
+from nocturne.ui.theme.icons import icon, icon_size
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolButton, 
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.scatter import Scatter, Source
-from nocturne.ui.theme.style import icon
+from nocturne.ui.theme.icons import icon
 from nocturne.ui.widgets.form import Form
 from nocturne.ui.widgets.numberfield import NumberField
 from nocturne.ui.widgets.words import section, soft
