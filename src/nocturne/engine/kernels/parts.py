@@ -11,6 +11,8 @@ from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler_machinery import PassManager, register_pass
 from numba.core.typed_passes import NativeLowering
 
+from nocturne.engine.kernels import remembered  # noqa: F401 - before anything is compiled
+
 
 class _Part(JITCodeLibrary):
     """The code of one function and of those that it calls, to be linked into a caller's."""
