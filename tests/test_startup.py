@@ -124,6 +124,32 @@ def test_what_could_raise_is_not_compiled():
         object_code(_counts)
 
 
+def test_what_compiling_remembers_changes_nothing_of_the_code():
+    code = """
+import hashlib, sys, types
+if sys.argv[1] == "as Numba is":
+    name = "nocturne.engine.kernels.remembered"
+    sys.modules[name] = types.ModuleType(name)
+    import nocturne.engine.kernels
+    nocturne.engine.kernels.remembered = sys.modules[name]
+from numba.core import event
+from nocturne.engine.entries import KERNELS
+from nocturne.engine.kernels.building import object_code
+for name in ("closer", "noise", "film"):
+    print(name, hashlib.sha256(object_code(KERNELS[name])).hexdigest())
+print(event.broadcast.__module__, file=sys.stderr)
+"""
+    env = {**os.environ, "PYTHONHASHSEED": "0"}  # by which Numba orders its sets
+    said = []
+    for way, telling in (("as Numba is", "numba.core.event"), ("remembering", "nocturne.engine.kernels.remembered")):
+        words = [sys.executable, "-c", code, way]
+        done = subprocess.run(words, capture_output=True, text=True, check=True, env=env)
+        assert done.stderr.split()[-1] == telling
+        said.append(done.stdout)
+    assert said[0] == said[1]
+    assert len(said[0].splitlines()) == 3
+
+
 def test_a_start_loads_no_compiler(engine, demo_file):
     code = f"""
 import sys

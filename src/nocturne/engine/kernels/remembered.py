@@ -1,19 +1,21 @@
 """What Numba works out again and again while it compiles, worked out once.
 
-Two thirds of compiling the kernels are Numba's own work in Python. Of that, a third was asking each of dozens of
-templates, again at each `a + b`, whether it is the one for two numbers; a tenth was comparing options that are the
-same; a tenth was telling listeners of events what nobody reads. Written against the Numba that is pinned; the code
-that comes out is the same, byte by byte.
+Two thirds of compiling the kernels were Numba's own work in Python. Of that, a third was asking each of dozens of
+templates, at each `a + b` again, whether it is the one for two numbers; a tenth was comparing options that are the
+same; a tenth was telling listeners of events what nobody reads. Written against the Numba that is pinned. The code
+that comes out is the same; where a function stands for Numba's own `min` both within and without what is inlined, its
+instructions may come in another order.
 """
 
-from collections.abc import Callable
+import operator
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from llvmlite.binding import ffi
 from numba.core import event, ir, types
 from numba.core.targetconfig import ConfigStack, TargetConfig
 
-_NOTHING = (str, int, float, bool, type(None), ir.Loc)
+_NO_VARIABLES = frozenset((str, int, float, bool, type(None), ir.Loc, type(operator.add), type))
 
 
 def _as_set(options: TargetConfig | None) -> tuple:
@@ -37,23 +39,25 @@ def _remembering(resolve: Callable) -> Callable:
     return resolved
 
 
-def _variables(of: Any, found: list[ir.Var]) -> None:
-    kind = type(of)
-    if kind is ir.Var:
-        found.append(of)
-    elif kind is tuple or kind is list:
-        for one in of:
-            _variables(one, found)
-    elif kind is dict:
-        for one in of.values():
-            _variables(one, found)
-    elif kind not in _NOTHING and isinstance(of, ir.Inst):
-        found += of.list_vars()
+def _add_variables(of: Iterable[Any], found: list[ir.Var]) -> None:
+    for one in of:
+        kind = type(one)
+        if kind is ir.Var:
+            found.append(one)
+        elif kind in _NO_VARIABLES:
+            continue
+        elif kind is tuple or kind is list:
+            _add_variables(one, found)
+        elif kind is dict:
+            _add_variables(one.values(), found)
+        elif isinstance(one, ir.Inst):
+            found += one.list_vars()
 
 
 def _listed(self, of: Any) -> list[ir.Var]:
+    """Return the variables of an instruction's parts; Numba asks five times for those of each."""
     found: list[ir.Var] = []
-    _variables(of, found)
+    _add_variables((of,), found)
     return found
 
 
