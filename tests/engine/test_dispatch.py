@@ -60,7 +60,7 @@ def test_shares_divide_what_is_drawn():
         return 2
 
     draw = by_share([first, second], [name_a, name_b])
-    run = njit(lambda u, W: draw(u, 0.0, W))
+    run = njit(lambda u, W: draw(u, W))
     shares = np.array([0.25, 0.75])
     drawn = [run(u, shares) for u in (np.arange(4000) + 0.5) / 4000]
     assert drawn.count(1) == 1000

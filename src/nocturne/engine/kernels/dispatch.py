@@ -1,7 +1,8 @@
 """Dispatchers made from tables before anything is compiled, so that every call in a kernel is a static one.
 
 A table maps a kind's number to its function. Numba compiles comparisons with a direct call behind them, which the
-compiler may inline: a new kind is one entry more.
+compiler may inline: a new kind is one entry more. The source of each is written from its table: as functions that hold
+each other, one for each comparison, they were a tenth of what there was to compile.
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -21,29 +22,17 @@ def by_kind(table: Mapping[int, Callable]) -> Callable:
     """
     if not table:
         raise ValueError("a table of kinds needs an entry")
-    return _from_halves(sorted(table.items()))
+    numbers, functions = zip(*sorted(table.items()))
+    return _written("kind, *arguments", _halves(numbers, 0, len(numbers)), functions)
 
 
-def _from_halves(entries: list[tuple[int, Callable]]) -> Callable:
-    if len(entries) == 1:
-        ((_, function),) = entries
-
-        @inlined
-        def only(kind, *arguments):
-            return function(*arguments)
-
-        return only
-    middle = len(entries) // 2
-    number = entries[middle][0]
-    low, high = _from_halves(entries[:middle]), _from_halves(entries[middle:])
-
-    @inlined
-    def choose(kind, *arguments):
-        if kind < number:
-            return low(kind, *arguments)
-        return high(kind, *arguments)
-
-    return choose
+def _halves(numbers: tuple[int, ...], low: int, high: int) -> list[str]:
+    """Return lines that tell the kinds from the place `low` on, up to `high`, apart."""
+    if high - low == 1:
+        return [f"return f{low}(*arguments)"]
+    middle = (low + high) // 2
+    below = [f"    {line}" for line in _halves(numbers, low, middle)]
+    return [f"if kind < {numbers[middle]}:", *below, *_halves(numbers, middle, high)]
 
 
 def summed(functions: Sequence[Callable]) -> Callable:
@@ -56,16 +45,8 @@ def summed(functions: Sequence[Callable]) -> Callable:
     """
     if not functions:
         raise ValueError("there is nothing to sum")
-    *before, last = functions
-    if not before:
-        return last
-    first = summed(before)
-
-    @inlined
-    def together(*arguments):
-        return first(*arguments) + last(*arguments)
-
-    return together
+    calls = " + ".join(f"f{i}(*arguments)" for i in range(len(functions)))
+    return _written("*arguments", [f"return {calls}"], functions)
 
 
 def by_share(shares: Sequence[Callable], functions: Sequence[Callable]) -> Callable:
@@ -81,25 +62,17 @@ def by_share(shares: Sequence[Callable], functions: Sequence[Callable]) -> Calla
     """
     if not functions or len(shares) != len(functions):
         raise ValueError("each function needs a share")
-    return _from_share(tuple(zip(shares, functions)))
+    last, lines, before = len(functions) - 1, [], ""
+    for i in range(last):
+        share = f"f{len(functions) + i}(W)"
+        lines += [f"p{i} = {before}{share}", f"if u < p{i}:", f"    return f{i}(W, *arguments)"]
+        before = f"p{i} + "
+    return _written("u, W, *arguments", [*lines, f"return f{last}(W, *arguments)"], (*functions, *shares))
 
 
-def _from_share(pairs: tuple) -> Callable:
-    (share, function), *others = pairs
-    if not others:
-
-        @inlined
-        def take_last(u, before, W, *arguments):
-            return function(W, *arguments)
-
-        return take_last
-    rest = _from_share(tuple(others))
-
-    @inlined
-    def take(u, before, W, *arguments):
-        p = before + share(W)
-        if u < p:
-            return function(W, *arguments)
-        return rest(u, p, W, *arguments)
-
-    return take
+def _written(takes: str, lines: list[str], functions: Sequence[Callable]) -> Callable:
+    """Return a compiled function of lines that call functions, the first f0, the next f1."""
+    made = {"__name__": __name__, **{f"f{i}": function for i, function in enumerate(functions)}}
+    source = "\n    ".join([f"def dispatched({takes}):", *lines])
+    exec(compile(source, __file__, "exec"), made)
+    return inlined(made["dispatched"])

@@ -17,6 +17,8 @@ from numba.core.targetconfig import ConfigStack, TargetConfig
 
 _NO_VARIABLES = frozenset((str, int, float, bool, type(None), ir.Loc, type(operator.add), type))
 
+_CONSTANTS = (types.IntegerLiteral, types.BooleanLiteral)
+
 
 def _as_set(options: TargetConfig | None) -> tuple:
     """Return what tells options apart, without asking each of fifty for its default."""
@@ -35,6 +37,18 @@ def _remembering(resolve: Callable) -> Callable:
         if key not in known:
             known[key] = resolve(self, context, args, kws)
         return known[key]
+
+    return resolved
+
+
+def _once_for_numbers(resolve: Callable) -> Callable:
+    """Return the same, for functions of ours, that compiles one for all the constants that it is called with.
+
+    Where it is inlined, the constants are there all the same.
+    """
+
+    def resolved(self, context, args, kws) -> Any:
+        return resolve(self, context, tuple(types.unliteral(a) if isinstance(a, _CONSTANTS) else a for a in args), kws)
 
     return resolved
 
@@ -75,6 +89,7 @@ def _tell_nobody(told: event.Event) -> None:
 
 types.BaseFunction.get_call_type = _remembering(types.BaseFunction.get_call_type)
 types.BoundFunction.get_call_type = _remembering(types.BoundFunction.get_call_type)
+types.Dispatcher.get_call_type = _once_for_numbers(types.Dispatcher.get_call_type)
 ir.Inst._rec_list_vars = _listed
 TargetConfig.__eq__ = _equal
 event.broadcast = _tell_nobody

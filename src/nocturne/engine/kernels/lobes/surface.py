@@ -175,7 +175,7 @@ def sample(W, I, S, wp):
     u1 = f4(W[Scratch.RANDOM + 1])
     u2 = f4(W[Scratch.RANDOM + 2])
     choice = f4(W[Scratch.RANDOM + 3])
-    wi, kind = _sample(u, ZERO, W, I, S, wp, wo, u1, u2, choice)
+    wi, kind = _sample(u, W, I, S, wp, wo, u1, u2, choice)
     if kind < DIFFUSE or kind == PUT:
         return
     # A direction below the horizon left by a reflecting lobe is lost between the facets; the tables make up for it.
