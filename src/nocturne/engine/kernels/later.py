@@ -18,10 +18,10 @@ class Later:
 
     @property
     def _numba_type_(self) -> Any:  # where Numba asks for the type of what it does not know
+        from numba.core.dispatcher import Dispatcher
         from numba.core.registry import cpu_target
 
-        if "made" not in self.__dict__:
-            _ = self.made
+        if "made" not in self.__dict__ and not isinstance(self.made, Dispatcher):
             cpu_target.typing_context.refresh()  # takes note of what was made since a compiler began
             cpu_target.target_context.refresh()
         return cpu_target.typing_context.resolve_value_type(self.made)

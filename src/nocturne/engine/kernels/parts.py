@@ -9,7 +9,7 @@ from numba import _dynfunc
 from numba.core import compiler
 from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler_machinery import PassManager, register_pass
-from numba.core.typed_passes import NativeLowering
+from numba.core.typed_passes import AnnotateTypes, NativeLowering
 
 from nocturne.engine.kernels import remembered  # noqa: F401 - before anything is compiled
 
@@ -53,6 +53,23 @@ class _LowerPart(NativeLowering):
         return True
 
 
+@register_pass(mutates_CFG=False, analysis_only=True)
+class _Unexplained(AnnotateTypes):
+    """In the place of what Numba would write for people about types."""
+
+    _name = "unexplained"
+
+    def get_analysis_usage(self, needs) -> None:
+        """Ask for nothing."""
+
+    def run_pass(self, state) -> bool:
+        state.type_annotation = None
+        return False
+
+
+_INSTEAD = {NativeLowering: _LowerPart, AnnotateTypes: _Unexplained}
+
+
 class PartCompiler(compiler.CompilerBase):
     """Numba's compiler for functions without Python objects, with the steps alone that kernels need."""
 
@@ -62,6 +79,6 @@ class PartCompiler(compiler.CompilerBase):
         steps = PassManager("kernel")
         for step, told in made.passes:
             if step.__name__ in _NEEDED:
-                steps.add_pass(_LowerPart if step is NativeLowering else step, told)
+                steps.add_pass(_INSTEAD.get(step, step), told)
         steps.finalize()
         return [steps]

@@ -9,14 +9,17 @@ instructions may come in another order.
 
 import operator
 from collections.abc import Callable, Iterable
+from contextlib import nullcontext
+from functools import cache
 from typing import Any
 
 from llvmlite.binding import ffi
-from numba.core import event, ir, types
+from numba.core import base, errors, event, ir, lowering, typeinfer, types
 from numba.core.targetconfig import ConfigStack, TargetConfig
 
 _NO_VARIABLES = frozenset((str, int, float, bool, type(None), ir.Loc, type(operator.add), type))
 
+_SAYING_WHERE = errors.new_error_context
 _CONSTANTS = (types.IntegerLiteral, types.BooleanLiteral)
 
 
@@ -83,6 +86,21 @@ def _equal(self: TargetConfig, other: Any) -> bool:
     return self._values == other._values or self.values() == other.values()
 
 
+class _Where:
+    """What an error is told of where it was met, put together only if there is one."""
+
+    def __init__(self, *about: Any, **named: Any) -> None:
+        self._about, self._named = about, named
+
+    def __enter__(self) -> None:
+        pass
+
+    def __exit__(self, kind: type | None, error: BaseException | None, _: Any) -> None:
+        if isinstance(error, errors.NumbaError):
+            with _SAYING_WHERE(*self._about, **self._named):
+                raise error
+
+
 def _tell_nobody(told: event.Event) -> None:
     pass
 
@@ -93,5 +111,8 @@ types.Dispatcher.get_call_type = _once_for_numbers(types.Dispatcher.get_call_typ
 ir.Inst._rec_list_vars = _listed
 TargetConfig.__eq__ = _equal
 event.broadcast = _tell_nobody
+base._has_loc = cache(base._has_loc)
+lowering.new_error_context = typeinfer.new_error_context = _Where
+errors.WarningsFixer.catch_warnings = lambda *_, **__: nullcontext()  # which are errors here
 for _taken, _given_back in list(getattr(ffi.lib._lock, "_cblist", ())):
     ffi.unregister_lock_callback(_taken, _given_back)
