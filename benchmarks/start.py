@@ -55,6 +55,7 @@ os._exit(0)
 def start(tree: Path, data: str) -> tuple[float, list[float]]:
     """Return seconds of a whole start of a tree, and of its parts: libraries, window, picture."""
     places = {"XDG_DATA_HOME": data, "XDG_CONFIG_HOME": tempfile.mkdtemp(prefix="nocturne-start-")}
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # `nocturne` does so too
     env = {**os.environ, **places, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(tree / "src")}
     done = subprocess.run([sys.executable, "-c", START], env=env, capture_output=True, text=True, check=True)
     parts = [float(v) for v in done.stdout.split()]

@@ -6,6 +6,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["PYTHONPATH"] = str(Path(__file__).resolve().parents[1] / "src")  # for the processes that tests start
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # else each of those compiles four hundred sources
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-config-")
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-data-")
 
@@ -15,6 +16,14 @@ from nocturne.demo import workshop
 from nocturne.io import project
 from nocturne.jobs import run
 from nocturne.warm import warm
+
+
+_LONG = ("ui", "jobs", "cli", "tests", "engine")  # folders whose files take longest
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with what takes long, so that no process waits at the end for the other one's long file."""
+    items.sort(key=lambda item: _LONG.index(item.path.parent.name) if item.path.parent.name in _LONG else len(_LONG))
 
 
 @pytest.fixture(scope="session")
