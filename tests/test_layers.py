@@ -8,17 +8,18 @@ import pytest
 import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
-CORE = "errors rows jobs colour lettering scene film engine finish io rendering demo warm preflight swatch deliver"
+CORE = "errors rows jobs kept colour lettering scene film engine finish io rendering demo warm preflight swatch deliver"
 CORE += " pieces stock"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
+    "kept": "",
     "colour": "errors",
-    "lettering": "errors jobs",
-    "scene": "errors colour lettering",
+    "lettering": "errors jobs kept",
+    "scene": "errors kept colour lettering",
     "rows": "",
     "film": "errors colour rows",
-    "engine": "errors rows jobs colour scene film",
+    "engine": "errors rows jobs kept colour scene film",
     "finish": "errors jobs colour scene film engine",
     "io": "errors rows jobs colour scene film",
     "demo": "errors jobs colour scene io pieces",

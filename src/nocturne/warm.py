@@ -34,10 +34,10 @@ def compile_part(part: str) -> None:
 def _entries(part: str) -> Iterable[entries.Entry]:
     if part in _KERNELS:
         return _KERNELS[part].values()
-    from nocturne.engine import environment
-    from nocturne.finish import kernels, shares, upsampling
+    from nocturne.engine import environment, texels
+    from nocturne.finish import blur, kernels, shares, upsampling
 
-    modules = (environment, kernels, shares, upsampling)
+    modules = (environment, texels, blur, kernels, shares, upsampling)
     return [found for m in modules for found in vars(m).values() if isinstance(found, entries.Entry)]
 
 

@@ -27,9 +27,19 @@ def kernel_sources() -> list[Path]:
     files = [path for name in ("kernels", "layout") for path in (_PACKAGE / name).rglob("*.py")]
     outside = [
         _PACKAGE.parent / name
-        for name in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py")
+        for name in (
+            "finish/blur.py",
+            "finish/kernels.py",
+            "finish/shares.py",
+            "finish/upsampling.py",
+            "film/layout.py",
+            "rows.py",
+        )
     ]
-    inside = [_PACKAGE / name for name in ("types.py", "embree.py", "entries.py", "environment.py", "lighttree.py")]
+    inside = [
+        _PACKAGE / name
+        for name in ("types.py", "embree.py", "entries.py", "environment.py", "lighttree.py", "texels.py")
+    ]
     return sorted([*files, *outside, *inside])
 
 

@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nocturne.engine.layout import pattern as pat
+from nocturne.engine.texels import ACROSS, encoded, halved
 from nocturne.scene.patterns.tiles import spread, together
 
 LINE = 64  # bytes
-ACROSS, DOWN = 4, 2  # texels of a tile: eight of eight bytes each are a line
 
 
 def aligned(shape: tuple[int, ...], dtype: type) -> np.ndarray:
@@ -22,34 +22,6 @@ def aligned(shape: tuple[int, ...], dtype: type) -> np.ndarray:
     room = np.zeros(size + LINE, np.uint8)
     start = -room.ctypes.data % LINE
     return room[start : start + size].view(dtype).reshape(shape)
-
-
-def halved(image: np.ndarray) -> np.ndarray:
-    """Return an (h, w, 3) picture at half its size, rounded down, at least 1: means over equal areas."""
-    for axis in (0, 1):
-        n = image.shape[axis]
-        if n == 1:
-            continue
-        rows = np.moveaxis(image, axis, 0)
-        if n % 2 == 0:
-            rows = (rows[0::2] + rows[1::2]) * np.float32(0.5)
-        else:
-            # Each new pixel covers a whole one, and of both beside it as much as makes up n / (n // 2) in all.
-            m = n // 2
-            after = (np.arange(1, m + 1, dtype=np.float32) / n).reshape(-1, *[1] * (rows.ndim - 1))
-            before = np.float32((m + 1) / n) - after
-            rows = rows[0:-1:2] * before + rows[1::2] * np.float32(m / n) + rows[2::2] * after
-        image = np.moveaxis(rows, 0, axis)
-    return np.ascontiguousarray(image)
-
-
-def tiled(level: np.ndarray) -> np.ndarray:
-    """Return (n, 4) uint16 of an (h, w, 3) uint16 picture, tile after tile; what lies outside it is not read."""
-    h, w, _ = level.shape
-    rows, columns = -(-h // DOWN), -(-w // ACROSS)
-    whole = np.zeros((rows * DOWN, columns * ACROSS, 4), np.uint16)
-    whole[:h, :w, :3] = level
-    return whole.reshape(rows, DOWN, columns, ACROSS, 4).swapaxes(1, 2).reshape(-1, 4)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -64,12 +36,12 @@ class _Picture:
 
 def _encoded(image: np.ndarray) -> _Picture:
     covered = spread(image)
-    image = np.maximum(together(image), 0)
+    image = np.ascontiguousarray(together(image), np.float32)
     scale = max(float(image.max()), 1e-6)
     levels, sizes = [], []
     while True:
         height, width = image.shape[:2]
-        levels.append(tiled(np.rint(np.sqrt(image / scale) * 65535).astype(np.uint16)))
+        levels.append(encoded(image, scale))
         sizes.append((width, height))
         if width == height == 1:
             return _Picture(levels, sizes, scale, covered)

@@ -12,6 +12,8 @@ import numpy as np
 from nocturne.engine.layout import instance as inst
 from nocturne.engine.layout import rounded as layout
 from nocturne.engine.things import Drawn
+from nocturne.kept import kept
+from nocturne.scene import smoothing
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.smoothing import welded
@@ -179,6 +181,8 @@ class Rounding:
                 "round_i": layout.NEAR.filled(np.int32)[None],
                 "round_f": layout.ROW.filled(np.float32)[None],
             }
+        if not self._kept:
+            self._begin([(mesh, want) for mesh, want in zip(meshes, wanted) if want[0] > 0])
         firsts, rows, n = [], [np.zeros((1, layout.ROW.width), np.float32)], 1
         for mesh, want in zip(meshes, wanted):
             made = self._made(mesh, want)
@@ -187,12 +191,26 @@ class Rounding:
             n += len(made.rows)
         return {"round_i": np.concatenate(firsts), "round_f": np.concatenate(rows)}
 
+    def _begin(self, wanted: list[tuple[Mesh, tuple[float, float]]]) -> None:
+        """Make all that a set wants when it is opened, or find it on disk."""
+        if not wanted:
+            return
+        arrays = [array for mesh, _ in wanted for array in (mesh.vertices, mesh.triangles, mesh.normals)]
+        sources = (__file__, smoothing.__file__, layout.__file__)
+        found = iter(kept("rounded", (repr([want for _, want in wanted]), *arrays), sources, lambda: _flat(wanted)))
+        self._kept.update({mesh: (want, Rounds(next(found), next(found))) for mesh, want in wanted})
+
     def _made(self, mesh: Mesh, want: tuple[float, float]) -> Rounds:
-        kept = self._kept.get(mesh)
-        if kept is None or kept[0] != want:
-            kept = (want, rounds(mesh, reach=want[0], angle_deg=want[1]))
-            self._kept[mesh] = kept
-        return kept[1]
+        held = self._kept.get(mesh)
+        if held is None or held[0] != want:
+            held = (want, rounds(mesh, reach=want[0], angle_deg=want[1]))
+            self._kept[mesh] = held
+        return held[1]
+
+
+def _flat(wanted: list[tuple[Mesh, tuple[float, float]]]) -> tuple[np.ndarray, ...]:
+    made = [rounds(mesh, reach=reach, angle_deg=angle) for mesh, (reach, angle) in wanted]
+    return tuple(array for one in made for array in (one.first, one.rows))
 
 
 def wanted_by(drawn: Drawn, materials: tuple[Material, ...]) -> tuple[tuple[float, float], ...]:

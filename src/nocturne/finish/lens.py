@@ -4,10 +4,10 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from scipy import fft
-from scipy.ndimage import gaussian_filter
+import scipy  # its parts are loaded when they are asked for
 
 from nocturne.finish import kernels
+from nocturne.finish.blur import gaussian
 from nocturne.scene import finish as steps
 
 _GLARE_ROWS = 270  # of the small picture that streaks are made in
@@ -24,22 +24,22 @@ def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
     spread = np.zeros_like(small)
     for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
         sigma = part_of_size * size * height / k
-        spread += np.float32(part_of_light) * gaussian_filter(small, (sigma, sigma, 0), mode="nearest", truncate=3.0)
+        spread += np.float32(part_of_light) * gaussian(small, sigma, reach=3.0)
     return kernels.veil(linear, spread, k, 0.25 * amount)
 
 
 @lru_cache(maxsize=8)
 def _streaks(rows: int, columns: int, n: int, length: float, angle_deg: float) -> np.ndarray:
     """Return the transform of a star of n streaks whose light falls off exponentially; its sum is 1."""
-    y = fft.fftfreq(rows, 1 / rows)[:, None]
-    x = fft.fftfreq(columns, 1 / columns)[None, :]
+    y = np.fft.fftfreq(rows, 1 / rows)[:, None]
+    x = np.fft.fftfreq(columns, 1 / columns)[None, :]
     star = np.zeros((rows, columns))
     distance = np.hypot(x, y)
     for i in range(n):
         a = math.radians(angle_deg) + 2 * math.pi * i / n
         along, across = x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)
         star += (along >= 0) * np.exp(-0.5 * (across / 0.6) ** 2 - 3 * distance / length)
-    return fft.rfft2((star / star.sum()).astype(np.float32), workers=2)
+    return scipy.fft.rfft2((star / star.sum()).astype(np.float32), workers=2)
 
 
 def glare(linear: np.ndarray, step: steps.Bloom) -> np.ndarray:
@@ -49,10 +49,10 @@ def glare(linear: np.ndarray, step: steps.Bloom) -> np.ndarray:
     small = kernels.means(linear, k)
     length = step.length * height / k
     reach = math.ceil(length * 1.5)
-    rows, columns = (fft.next_fast_len(n + reach, real=True) for n in small.shape[:2])
+    rows, columns = (scipy.fft.next_fast_len(n + reach, real=True) for n in small.shape[:2])
     star = _streaks(rows, columns, step.streaks, length, step.angle_deg)
-    light = fft.rfft2(small, (rows, columns), axes=(0, 1), workers=2)
-    spread = fft.irfft2(light * star[..., None], (rows, columns), axes=(0, 1), workers=2)
+    light = scipy.fft.rfft2(small, (rows, columns), axes=(0, 1), workers=2)
+    spread = scipy.fft.irfft2(light * star[..., None], (rows, columns), axes=(0, 1), workers=2)
     spread = np.maximum(spread[: small.shape[0], : small.shape[1]], 0)
     return kernels.veil(linear, spread, k, 0.25 * step.glare * step.amount)
 
@@ -63,7 +63,7 @@ def sharpened(picture: np.ndarray, step: steps.Sharpening) -> np.ndarray:
     """
     sigma = max(step.radius * picture.shape[0] / 1080, 0.3)
     sharp = kernels.log_luminance(picture)
-    soft = gaussian_filter(sharp, sigma, mode="nearest", truncate=2.5)
+    soft = gaussian(sharp, sigma, reach=2.5)
     kernels.sharpen(picture, sharp, soft, step.strength * step.amount)
     return picture
 

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 import PyOpenColorIO as ocio
-from scipy.ndimage import map_coordinates
+import scipy  # its parts are loaded when they are asked for
 
 from nocturne.colour.blackbody import white_balance
 from nocturne.colour.lookup import LookUpTable
@@ -63,7 +63,7 @@ def _looked_up(lut: LookUpTable, rgb: np.ndarray) -> np.ndarray:
     """Return what a table's grid over 0..1 makes of (..., 3) values, linear in between."""
     table = lut.grid
     at = np.clip(rgb, 0, 1).reshape(-1, 3).T * (table.shape[0] - 1)
-    out = [map_coordinates(table[..., c], at, order=1, mode="nearest") for c in range(3)]
+    out = [scipy.ndimage.map_coordinates(table[..., c], at, order=1, mode="nearest") for c in range(3)]
     return np.stack(out, axis=-1).reshape(rgb.shape)
 
 

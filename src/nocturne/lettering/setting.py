@@ -1,11 +1,15 @@
 """Setting: text in lines, at a height of one capital, about its middle."""
 
+import sys
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from importlib.metadata import version
 
 import numpy as np
 
-from nocturne.lettering.faces import files_of
+from nocturne.kept import kept
+from nocturne.lettering import directions, faces, outlines, shaping
+from nocturne.lettering.faces import FontFile, files_of
 from nocturne.lettering.outlines import joined
 from nocturne.lettering.shaping import Glyph, capital_height, shaped
 
@@ -47,6 +51,28 @@ def set_text(
         "auto" as the first letter of each line, "ltr" or "rtl".
     """
     files = files_of(face)
+    hangs_on = (words[:MOST], align, repr((spacing, leading)), direction, *map(_told_by, files), version("uharfbuzz"))
+    sources = tuple(module.__file__ for module in (sys.modules[__name__], directions, faces, outlines, shaping))
+    pieces, low, high, block = kept(
+        "text", hangs_on, sources, lambda: _set(words, files, align, spacing, leading, direction)
+    )
+    pieces.flags.writeable = False
+    return Artwork(pieces, low, high, block)
+
+
+def _told_by(file: FontFile) -> str:
+    """Return what tells a font from what another version of it may be."""
+    try:
+        about = file.path.stat()
+    except OSError:
+        return ""
+    return f"{file.path} {file.index} {about.st_size} {about.st_mtime_ns}"
+
+
+def _set(
+    words: str, files: tuple[FontFile, ...], align: str, spacing: float, leading: float, direction: str
+) -> tuple[np.ndarray, ...]:
+    """Return what artwork is made of."""
     capital = capital_height(files[0])
     right_to_left = {"ltr": False, "rtl": True}.get(direction)
     lines = [
@@ -62,8 +88,7 @@ def set_text(
         y = 0.5 * tall - capital - k * leading * capital
         placed += [replace(glyph, x=glyph.x + x, y=glyph.y + y) for glyph in glyphs]
     pieces = joined(placed) / capital
-    pieces.flags.writeable = False
     low, high = pieces.reshape(-1, 2).min(0, initial=0.0), pieces.reshape(-1, 2).max(0, initial=0.0)
     if len(pieces):
         low, high = pieces.reshape(-1, 2).min(0), pieces.reshape(-1, 2).max(0)
-    return Artwork(pieces, low, high, np.array([widest, tall]) / capital)
+    return pieces, low, high, np.array([widest, tall]) / capital

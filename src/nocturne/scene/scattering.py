@@ -5,6 +5,7 @@ from operator import is_
 
 import numpy as np
 
+from nocturne.kept import kept
 from nocturne.scene import faces, parts
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
@@ -149,7 +150,7 @@ def placed(document: Document, assets: Assets, thing: Thing) -> tuple[np.ndarray
     keep &= _allowed(document, assets, scatter, world, points, normals)
     points, normals, turn, size, which = points[keep], normals[keep], turn[keep], size[keep], which[keep]
     if scatter.apart > 0:
-        far = _apart(points, scatter.apart)
+        (far,) = kept("apart", (points, repr(scatter.apart)), (__file__,), lambda: (_apart(points, scatter.apart),))
         points, normals, turn, size, which = points[far], normals[far], turn[far], size[far], which[far]
     base = np.tile(np.eye(3), (len(points), 1, 1)) if scatter.upright else _upright_to(normals)
     if scatter.look_at:

@@ -6,7 +6,9 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import field_validator
 
-from nocturne.lettering.distance import by_table, table
+from nocturne.kept import kept
+from nocturne.lettering import distance
+from nocturne.lettering.distance import by_table
 from nocturne.lettering.setting import MOST, Artwork, set_text
 from nocturne.scene.fields import Colour, described
 from nocturne.scene.patterns import emblems
@@ -261,7 +263,7 @@ class Lettering(_Sign):
 @lru_cache(maxsize=64)
 def _table(art: Artwork) -> np.ndarray:
     """Return the table of artwork; the last ones are kept."""
-    made = table(art)
+    (made,) = kept("letters", (art.pieces, art.low, art.high), (distance.__file__,), lambda: (distance.table(art),))
     made.flags.writeable = False
     return made
 

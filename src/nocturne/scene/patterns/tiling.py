@@ -12,6 +12,7 @@ from statistics import NormalDist
 
 import numpy as np
 
+from nocturne.kept import kept
 from nocturne.scene.patterns.hashing import hashed
 
 STEPS = 256
@@ -46,7 +47,7 @@ class _Kept:
     def even(self) -> Even:
         with self._free:
             if self._even is None:
-                self._even = _even(self.image)
+                self._even = Even(*kept("even", (self.image,), (__file__,), lambda: _parts(_even(self.image))))
             return self._even
 
 
@@ -68,6 +69,10 @@ def even_of(image: np.ndarray) -> Even:
                 _made.pop(next(iter(_made)))
             kept = _made[id(image)] = _Kept(image)
     return kept.even
+
+
+def _parts(even: Even) -> tuple[np.ndarray, np.ndarray]:
+    return even.spread, even.table
 
 
 def _even(image: np.ndarray) -> Even:

@@ -1,0 +1,105 @@
+"""What takes long to work out and hangs on little, kept on disk between runs."""
+
+import hashlib
+import logging
+import os
+import tempfile
+import zipfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+_LOG = logging.getLogger(__name__)
+_ENDING = ".npz"
+_MOST_BYTES = 256 << 20  # of all that is kept; what was asked for longest ago goes first
+_LARGEST = _MOST_BYTES // 4
+_DIGEST_BYTES = 20
+
+Arrays = tuple[np.ndarray, ...]
+
+
+def folder() -> Path:
+    """Return where it is kept (`XDG_CACHE_HOME`, or `.cache` at home)."""
+    return Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "nocturne" / "workings"
+
+
+def kept(name: str, hangs_on: tuple[bytes | str | np.ndarray, ...], sources: tuple[str, ...], make: Callable) -> Arrays:
+    """Return arrays as they were made before of the same, or make and keep them.
+
+    Parameters
+    ----------
+    name : str
+        What they are.
+    hangs_on : tuple
+        All that decides them. Of an array its shape and type count, too.
+    sources : tuple of str
+        Files of this program that make them; what an earlier version of these made does not count.
+    make : function
+        Returns a tuple of arrays, without objects in them.
+    """
+    file = folder() / f"{name}-{_digest(hangs_on, sources)}{_ENDING}"
+    try:
+        with np.load(file, allow_pickle=False) as found:
+            out = tuple(found[f"arr_{i}"] for i in range(len(found.files)))
+        os.utime(file)
+        return out
+    except FileNotFoundError:
+        pass
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile) as error:
+        _LOG.info("%s is made anew: %s", file, error)
+    out = make()
+    if sum(array.nbytes for array in out) <= _LARGEST:
+        _keep(file, out)
+    return out
+
+
+def _digest(hangs_on: tuple, sources: tuple[str, ...]) -> str:
+    whole = hashlib.blake2b(_of_sources(sources), digest_size=_DIGEST_BYTES)
+    for part in hangs_on:
+        if isinstance(part, np.ndarray):
+            about, data = f"{part.dtype.str}{part.shape}", np.ascontiguousarray(part).data.cast("B")
+        else:
+            about, data = type(part).__name__, part.encode() if isinstance(part, str) else part
+        whole.update(f"{about}{len(data)};".encode())
+        whole.update(data)
+    return whole.hexdigest()
+
+
+@cache
+def _of_sources(files: tuple[str, ...]) -> bytes:
+    return hashlib.blake2b(b"".join(Path(file).read_bytes() for file in files), digest_size=_DIGEST_BYTES).digest()
+
+
+def _keep(file: Path, arrays: Arrays) -> None:
+    """Write arrays; where nothing can be written they are made anew next time."""
+    try:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        number, temporary = tempfile.mkstemp(dir=file.parent)
+        try:
+            with os.fdopen(number, "wb") as out:
+                np.savez(out, *arrays)
+            Path(temporary).replace(file)
+        finally:
+            Path(temporary).unlink(missing_ok=True)
+        _clear_up(file.parent)
+    except OSError as error:
+        _LOG.info("%s is not kept: %s", file, error)
+
+
+def _clear_up(where: Path) -> None:
+    """Remove what was asked for longest ago while all together is too much."""
+    found = []
+    for file in where.glob(f"*{_ENDING}"):
+        try:
+            about = file.stat()
+        except FileNotFoundError:
+            continue  # another one clears up, too
+        found.append((about.st_mtime_ns, about.st_size, file))
+    total = sum(size for _, size, _ in found)
+    for _, size, file in sorted(found):
+        if total <= _MOST_BYTES:
+            return
+        file.unlink(missing_ok=True)
+        total -= size
