@@ -7,6 +7,11 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["PYTHONPATH"] = str(Path(__file__).resolve().parents[1] / "src")  # for the processes that tests start
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # else each of those compiles four hundred sources
+# Kernels are shared with the program, which compiles them once; what else it keeps for later runs is not.
+os.environ.setdefault(
+    "NOCTURNE_CACHE", str(Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "nocturne" / "kernels")
+)
+os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-cache-")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-config-")
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="nocturne-test-data-")
 
@@ -16,7 +21,6 @@ from nocturne.demo import workshop
 from nocturne.io import project
 from nocturne.jobs import run
 from nocturne.warm import warm
-
 
 _LONG = ("ui", "jobs", "cli", "tests", "engine")  # folders whose files take longest
 

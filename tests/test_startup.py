@@ -50,14 +50,16 @@ def test_cache_folder_is_named_by_the_sources(engine, monkeypatch):
 def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monkeypatch):
     package = tmp_path / "nocturne" / "engine"
     shutil.copytree(cache._PACKAGE, package, ignore=shutil.ignore_patterns("__pycache__"))
-    for outside in ("finish/kernels.py", "finish/shares.py", "finish/upsampling.py", "film/layout.py", "rows.py"):
-        (tmp_path / "nocturne" / outside).parent.mkdir(exist_ok=True, parents=True)
-        shutil.copy(cache._PACKAGE.parent / outside, tmp_path / "nocturne" / outside)
+    outside = [path for path in cache.kernel_sources() if not path.is_relative_to(cache._PACKAGE)]
+    for path in outside:
+        copy = tmp_path / "nocturne" / path.relative_to(cache._PACKAGE.parent)
+        copy.parent.mkdir(exist_ok=True, parents=True)
+        shutil.copy(path, copy)
     make = cache.cache_key.__wrapped__
     own = make()
     monkeypatch.setattr(cache, "_PACKAGE", package)
     assert make() == own, "copies share a folder"
-    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/layout.py", "../rows.py"):
+    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../finish/blur.py", "../rows.py"):
         before, path = make(), package / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text((path.read_text() if path.exists() else "") + "\nX = 1\n")

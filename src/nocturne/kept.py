@@ -41,7 +41,7 @@ def kept(name: str, hangs_on: tuple[bytes | str | np.ndarray, ...], sources: tup
     """
     file = folder() / f"{name}-{_digest(hangs_on, sources)}{_ENDING}"
     try:
-        with np.load(file, allow_pickle=False) as found:
+        with file.open("rb") as data, np.load(data, allow_pickle=False) as found:
             out = tuple(found[f"arr_{i}"] for i in range(len(found.files)))
         os.utime(file)
         return out

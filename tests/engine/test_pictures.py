@@ -7,8 +7,9 @@ from numba import njit
 from nocturne.engine import pictures
 from nocturne.engine.kernels.patterns.image import texture
 from nocturne.engine.layout import pattern
-from nocturne.engine.pictures import LINE, Pictures, halved
+from nocturne.engine.pictures import LINE, Pictures
 from nocturne.engine.prepare import Preparer
+from nocturne.engine.texels import encoded, halved
 from nocturne.scene.assets import Assets
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
@@ -110,6 +111,21 @@ def test_far_away_a_fine_picture_is_seen_without_speckle(engine):
     document, assets = sets.one_thing(sets.PLANE, material, sets.white_dome(), camera=camera, quality=sets.deep(1))
     albedo = sets.picture(document, Assets(assets.meshes, {step.picture: image})).albedo
     assert albedo == pytest.approx(np.full_like(albedo, 0.5), abs=0.02), "one sample already shows the mean"
+
+
+@pytest.mark.parametrize("shape", [(8, 8), (7, 12), (1, 9), (13, 1), (2, 6)])
+def test_texels_are_where_kernels_look_for_them(rng, shape):
+    h, w = shape
+    image = rng.normal(0.3, 0.3, (h, w, 3)).astype(np.float32)
+    scale = float(image.max())
+    y, x = np.mgrid[:h, :w]
+    at = ((y // 2) * -(-w // 4) + x // 4) * 8 + (y % 2) * 4 + x % 4
+    texels = encoded(image, scale)
+    assert texels.shape == (-(-h // 2) * -(-w // 4) * 8, 4)
+    roots = np.sqrt(np.maximum(image, 0).astype(float) / scale) * 65535
+    assert np.abs(texels[at, :3] - roots).max() <= 0.51
+    assert not texels[..., 3].any()
+    assert not np.delete(texels, at.ravel(), axis=0).any()
 
 
 def test_pictures_that_stay_are_not_encoded_again(image, monkeypatch):

@@ -1,0 +1,102 @@
+"""What is kept on disk between runs: found again for the same, made anew for anything else."""
+
+import numpy as np
+import pytest
+
+from nocturne import kept as module
+from nocturne.kept import folder, kept
+
+
+@pytest.fixture
+def maker(tmp_path, monkeypatch):
+    """Return a function that counts how often it makes its arrays."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+
+    def make():
+        make.times += 1
+        return np.arange(6.0).reshape(2, 3), np.array([], np.int32)
+
+    make.times = 0
+    return make
+
+
+def files():
+    return sorted(folder().glob("*.npz"))
+
+
+def test_the_same_is_made_once_and_comes_back_as_it_was(maker):
+    on = ("word", np.ones((2, 2)), b"x")
+    first, again = (kept("a", on, (__file__,), maker) for _ in range(2))
+    assert maker.times == 1
+    for one, other in zip(first, again):
+        assert one.dtype == other.dtype
+        np.testing.assert_array_equal(one, other)
+    assert [file.suffix for file in folder().iterdir()] == [".npz"], "no temporary files"
+
+
+def test_whatever_differs_makes_it_anew(maker, tmp_path):
+    source = tmp_path / "source.py"
+    source.write_text("1")
+    other = tmp_path / "other.py"
+    other.write_text("2")
+    ways = [
+        ("a", ("ab", "c"), source),
+        ("a", ("a", "bc"), source),
+        ("a", (b"ab", "c"), source),
+        ("a", (np.zeros(4),), source),
+        ("a", (np.zeros((2, 2)),), source),
+        ("a", (np.zeros(4, np.int64),), source),
+        ("a", (np.zeros((4, 2))[:, 0] + 1,), source),
+        ("b", ("ab", "c"), source),
+        ("a", ("ab", "c"), other),
+    ]
+    for name, on, file in ways:
+        kept(name, on, (str(file),), maker)
+    assert maker.times == len(ways) == len(files())
+
+
+@pytest.mark.parametrize("damage", [b"", b"PK\x03\x04 not one", None])
+def test_a_damaged_file_is_made_anew(maker, damage):
+    kept("a", ("x",), (__file__,), maker)
+    (file,) = files()
+    whole = file.read_bytes()
+    file.write_bytes(whole[: len(whole) // 2] if damage is None else damage)
+    out = kept("a", ("x",), (__file__,), maker)
+    assert maker.times == 2
+    assert out[0][1, 2] == 5
+    kept("a", ("x",), (__file__,), maker)
+    assert maker.times == 2, "and is sound again"
+
+
+def test_flipped_bits_are_found(maker):
+    kept("a", ("x",), (__file__,), maker)
+    (file,) = files()
+    data = bytearray(file.read_bytes())
+    at = data.index(np.float64(5).tobytes())
+    data[at + 7] ^= 1
+    file.write_bytes(data)
+    assert kept("a", ("x",), (__file__,), maker)[0][1, 2] == 5
+
+
+def test_where_nothing_can_be_written_it_is_made_each_time(maker, tmp_path, monkeypatch):
+    (tmp_path / "file").write_text("")
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "file"))
+    for times in (1, 2):
+        assert kept("a", ("x",), (__file__,), maker)[0][0, 1] == 1
+        assert maker.times == times
+
+
+def test_what_was_asked_for_longest_ago_goes_first(maker, monkeypatch):
+    import os
+
+    for i in range(4):
+        kept(f"n{i}", ("x",), (__file__,), maker)
+        os.utime(next(folder().glob(f"n{i}-*")), ns=(i, i))
+    size = files()[0].stat().st_size
+    monkeypatch.setattr(module, "_MOST_BYTES", 3 * size)
+    kept("n0", ("x",), (__file__,), maker)  # asked for again
+    kept("n4", ("x",), (__file__,), maker)
+    assert {file.name[:2] for file in files()} == {"n0", "n3", "n4"}
+    monkeypatch.setattr(module, "_LARGEST", 10)
+    kept("n5", ("x",), (__file__,), maker)
+    assert "n5" not in {file.name[:2] for file in files()}, "too large to be kept"
