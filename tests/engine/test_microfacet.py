@@ -8,6 +8,10 @@ from numba import njit
 
 from nocturne.engine import albedo, brushed
 from nocturne.engine.kernels import microfacet as m
+from nocturne.engine.kernels.albedos import table_brushed
+from nocturne.engine.prepare import Preparer
+from nocturne.scene.materials import Material
+from tests import sets
 
 f4 = np.float32
 
@@ -93,8 +97,8 @@ def test_visible_normals_follow_their_density(x, y, mu):
 
 def test_shipped_albedo_tables_are_the_integrals_they_say():
     metal, glass = albedo.tables()
-    for i, k in ((4, 20), (9, 31), (11, 31), (16, 8), (31, 31)):
-        whole = albedo.albedo(albedo.MU[k], albedo.ROUGHNESS[i], None, n=1 << 17)[0]
+    for i, k in ((8, 40), (18, 63), (22, 63), (32, 16), (63, 63)):
+        whole = albedo.albedo(albedo.FINE_MU[k], albedo.FINE_ROUGHNESS[i], None, n=1 << 17)[0]
         assert metal[i, k] == pytest.approx(whole, abs=8e-4)
     for j, i, k in ((22, 12, 20), (10, 20, 25), (28, 31, 10), (17, 9, 31)):
         both = albedo.albedo(albedo.MU[k], albedo.ROUGHNESS[i], albedo.IOR[j], n=1 << 17)
@@ -111,7 +115,29 @@ def test_stretching_keeps_the_mean_of_squared_widths(rough, stretch):
 def test_shipped_albedos_of_brushed_facets_are_the_integrals_they_say():
     table = brushed.table()
     assert table[:, 0, 0, :] == pytest.approx(table[:, 0, 7, :], abs=4e-3)  # even facets have no direction
-    for i, j, k, n in ((5, 3, 0, 4), (9, 6, 11, 9), (15, 9, 5, 2), (12, 8, 3, 15)):
-        at = brushed.MU[n], brushed.ACROSS[k], brushed.ROUGHNESS[i], brushed.STRETCH[j]
-        even = albedo.albedo(brushed.MU[n], brushed.ROUGHNESS[i], None, n=1 << 16)[0]
-        assert table[i, j, k, n] * even == pytest.approx(brushed.brushed_albedo(*at, n=1 << 16), abs=3e-3)
+    for i, j, k, n in ((7, 5, 0, 5), (12, 10, 11, 12), (20, 15, 5, 3), (16, 13, 3, 20)):
+        at = brushed.MU[n], brushed.SEEN[k], brushed.ROUGHNESS[i], brushed.STRETCH[j]
+        assert table[i, j, k, n] == pytest.approx(brushed.over_even(*at, n=1 << 16), rel=4e-3)
+
+
+@njit
+def brushed_by_table(scene, places):
+    out = np.empty(len(places), np.float32)
+    for k in range(len(places)):
+        rough, stretch, across, mu = places[k]
+        out[k] = table_brushed(scene, rough, stretch, across, mu)
+    return out
+
+
+def test_between_entries_brushed_facets_return_what_their_integral_says(engine):
+    rng = np.random.default_rng(9)
+    places = rng.random((300, 4)).astype(np.float32)
+    places[:, 2] = np.sin(np.pi / 2 * places[:, 2])
+    degrees = np.where(np.arange(300) % 2, 89 * places[:, 3], 80 + 9 * places[:, 3])
+    places[:, 3] = np.cos(np.radians(degrees))
+    document, assets = sets.one_thing(sets.PLANE, Material(id="m"), sets.white_dome())
+    found = brushed_by_table(Preparer().prepare(document, assets).table.ctypes.data, places)
+    wanted = [brushed.brushed_albedo(mu, across, rough, stretch, n=1 << 12) for rough, stretch, across, mu in places]
+    off = np.abs(found / wanted - 1)
+    assert off.max() < 0.01
+    assert np.quantile(off, 0.95) < 0.004

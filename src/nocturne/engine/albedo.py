@@ -12,6 +12,8 @@ import numpy as np
 TABLE = Path(__file__).with_name("albedo.npz")
 ROUGHNESS = np.linspace(0.0, 1.0, 32)
 MU = np.linspace(0.0, 1.0, 32) ** 2
+FINE_ROUGHNESS = np.linspace(0.0, 1.0, 64)  # of metals, from whose table those of brushed ones are made
+FINE_MU = np.linspace(0.0, 1.0, 64) ** 2
 # Close together around an index ratio of 1, where the reflectance at grazing angles turns fastest.
 _S = np.linspace(-1.0, 1.0, 33)
 _X = 0.5 * np.sign(_S) * _S * _S
@@ -98,8 +100,8 @@ def albedo(mu, roughness, ior, *, n=1 << 14):
 
 
 def compute(*, n=1 << 14):
-    """Return both tables: metal (32, 32) and glass (33, 32, 32, 2), float32, indexed as declared in types.py."""
-    metal = np.array([[albedo(mu, r, None, n=n)[0] for mu in MU] for r in ROUGHNESS], np.float32)
+    """Return both tables: metal (64, 64) and glass (33, 32, 32, 2), float32, indexed as declared in types.py."""
+    metal = np.array([[albedo(mu, r, None, n=n)[0] for mu in FINE_MU] for r in FINE_ROUGHNESS], np.float32)
     glass = np.array([[[albedo(mu, r, ior, n=n) for mu in MU] for r in ROUGHNESS] for ior in IOR], np.float32)
     return metal, glass
 

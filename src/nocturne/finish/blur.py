@@ -6,28 +6,17 @@ from nocturne.engine.entries import compiled
 from nocturne.finish.kernels import in_bands
 
 
-@compiled("void(float32[:,::1], float32[::1], int64, float32[:,::1], int64, int64)")
-def _blur_rows(wide, weights, step, out, y0, y1):
-    """Sum each row with itself, moved by so many numbers at each step."""
+@compiled("void(float32[::1], int64, int64, float32[::1], float32[:,::1], int64, int64)")
+def _sum_moved(numbers, row, step, weights, out, y0, y1):
+    """Sum rows of so many numbers with themselves, moved by so many at each weight."""
     for y in range(y0, y1):
         for x in range(out.shape[1]):
             out[y, x] = np.float32(0)
         for k in range(weights.shape[0]):
             weight = weights[k]
+            first = y * row + k * step
             for x in range(out.shape[1]):
-                out[y, x] += weight * wide[y, x + k * step]
-
-
-@compiled("void(float32[:,::1], float32[::1], float32[:,::1], int64, int64)")
-def _blur_columns(tall, weights, out, y0, y1):
-    """Sum each row with those below it."""
-    for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            out[y, x] = np.float32(0)
-        for k in range(weights.shape[0]):
-            weight = weights[k]
-            for x in range(out.shape[1]):
-                out[y, x] += weight * tall[y + k, x]
+                out[y, x] += weight * numbers[first + x]
 
 
 def gaussian(picture: np.ndarray, sigma: float, *, reach: float) -> np.ndarray:
@@ -43,11 +32,10 @@ def gaussian(picture: np.ndarray, sigma: float, *, reach: float) -> np.ndarray:
     weights = np.exp(-0.5 * at**2)
     weights = (weights / weights.sum()).astype(np.float32)
     rows = np.asarray(picture, np.float32).reshape(height, width, -1)
-    step = rows.shape[2]
-    wide = np.pad(rows, ((0, 0), (radius, radius), (0, 0)), mode="edge").reshape(height, -1)
-    across = np.empty((height, width * step), np.float32)
-    in_bands(height, lambda a, b: _blur_rows(wide, weights, step, across, a, b))
-    tall = np.pad(across, ((radius, radius), (0, 0)), mode="edge")
-    out = np.empty_like(across)
-    in_bands(height, lambda a, b: _blur_columns(tall, weights, out, a, b))
+    n = rows.shape[2]
+    out = np.empty((height, width * n), np.float32)
+    wide = np.pad(rows, ((0, 0), (radius, radius), (0, 0)), mode="edge").ravel()
+    in_bands(height, lambda a, b: _sum_moved(wide, len(wide) // height, n, weights, out, a, b))
+    tall = np.pad(out, ((radius, radius), (0, 0)), mode="edge").ravel()
+    in_bands(height, lambda a, b: _sum_moved(tall, width * n, width * n, weights, out, a, b))
     return out.reshape(picture.shape)

@@ -12,10 +12,10 @@ TWO_THIRDS = f4(2.0 / 3.0)
 @jit
 def table_metal(S, roughness, mu):
     """Return the directional albedo of a GGX metal with F = 1."""
-    x = clamped(roughness, ZERO, ONE) * f4(31)
-    y = math.sqrt(clamped(mu, ZERO, ONE)) * f4(31)
-    i = min(i4(x), i4(30))
-    j = min(i4(y), i4(30))
+    x = clamped(roughness, ZERO, ONE) * f4(63)
+    y = math.sqrt(clamped(mu, ZERO, ONE)) * f4(63)
+    i = min(i4(x), i4(62))
+    j = min(i4(y), i4(62))
     fx = x - f4(i)
     fy = y - f4(j)
     E = T.tab_metal(S)
@@ -55,14 +55,17 @@ def table_glass(S, eta, roughness, mu):
 @jit
 def table_brushed(S, roughness, stretch, across, mu):
     """Return the directional albedo of uneven facets with F = 1; across: sine of the view's turn from the stretch."""
-    x = clamped(roughness, ZERO, ONE) * f4(23)
-    y = clamped(stretch, ZERO, ONE) * f4(9)
-    z = clamped(across, ZERO, ONE) * f4(11)
-    w = math.sqrt(clamped(mu, ZERO, ONE)) * f4(23)
-    i = min(i4(x), i4(22))
-    j = min(i4(y), i4(8))
+    least = ONE - clamped(stretch, ZERO, ONE)  # alpha across the stretched direction, over that along it
+    square = min(across * across, ONE)
+    seen = math.sqrt((ONE - square) + least * least * square)
+    x = clamped(roughness, ZERO, ONE) * f4(31)
+    y = (ONE - math.sqrt(least)) * f4(15)
+    z = clamped((seen - least) / max(ONE - least, f4(1e-6)), ZERO, ONE) * f4(11)
+    w = math.sqrt(clamped(mu, ZERO, ONE)) * f4(31)
+    i = min(i4(x), i4(30))
+    j = min(i4(y), i4(14))
     k = min(i4(z), i4(10))
-    m = min(i4(w), i4(22))
+    m = min(i4(w), i4(30))
     x -= f4(i)
     y -= f4(j)
     z -= f4(k)

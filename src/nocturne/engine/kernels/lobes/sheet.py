@@ -1,5 +1,7 @@
 """Thin sheets and faces of glass: what goes straight through without an event. at offset of a row in work row W."""
 
+import math
+
 from nocturne.engine.kernels.albedos import table_glass
 from nocturne.engine.kernels.jit import f4, jit
 from nocturne.engine.kernels.lobes.base import base_albedo, coated_roughness
@@ -10,7 +12,7 @@ from nocturne.engine.kernels.lobes.fuzz import fuzz_keeps
 from nocturne.engine.kernels.lobes.metal import metal_outside
 from nocturne.engine.kernels.lobes.onward import SHARP
 from nocturne.engine.kernels.microfacet import fresnel_dielectric
-from nocturne.engine.kernels.vectors import ONE, ZERO, clamped
+from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, mixed
 from nocturne.engine.layout import mat as Mat
 
 
@@ -54,6 +56,11 @@ def let_straight(S, W, wp, at, outside, mu, is_thin, leaves):
         if coat_rough * coat_rough >= SHARP:
             whole, part = table_glass(S, coat_eta, coat_rough, mu)
             c = part / whole
+        tail = clamped(f4(W[at + Mat.COAT_TAIL]), ZERO, ONE)
+        if tail > ZERO:
+            tail_rough = clamped(f4(W[at + Mat.COAT_TAIL_ROUGHNESS]), ZERO, ONE)
+            whole, part = table_glass(S, coat_eta, math.sqrt(max(tail_rough * tail_rough, SHARP)), mu)
+            c = mixed(c, part / whole, tail)
         metal = (ZERO, ZERO, ZERO)
         if f4(W[at + Mat.METALNESS]) > ZERO:
             metal = metal_reflects(W, at, mu, below)
