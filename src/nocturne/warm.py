@@ -17,7 +17,7 @@ from nocturne.errors import RenderError
 from nocturne.jobs import Update, duration
 
 _SOURCES = Path(__file__).resolve().parents[1]
-_EXPECTED_SECONDS = 40.0  # only the progress bar's pace depends on it
+_EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
 _KERNELS = {"surfaces": entries.SURFACES, "patterns": entries.PATTERNS, "paths": entries.PATHS}
 WHY = "Nocturne compiles its renderer for this processor. This happens once."
 
