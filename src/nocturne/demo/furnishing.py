@@ -285,6 +285,12 @@ def materials() -> tuple[Material, ...]:
         ),
         Material(id="hill", name="Hill", base_color=(0.05, 0.06, 0.035), specular_roughness=0.9, specular_weight=0.2),
         Material(id="houses", name="House walls", base_color=(0.32, 0.28, 0.25), specular_roughness=0.8),
+        Material(id="dark-windows", name="Dark windows", base_color=(0.012, 0.013, 0.016), specular_roughness=0.12),
+        Material(
+            id="trees", name="Trees", base_color=(0.022, 0.032, 0.014), specular_roughness=0.8, specular_weight=0.2
+        ),
+        # As the air before them makes them look.
+        Material(id="mountains", name="Mountains", base_color=(0.11, 0.115, 0.135), specular_weight=0.0),
         Material(
             id="windows",
             name="Lit windows",
@@ -466,7 +472,7 @@ def views() -> tuple[View, ...]:
             focal_mm=90,
             f_number=8.0,
             focus_m=170.0,
-            **{**camera, "shutter_s": 1 / 6, "white_k": 5200},
+            **{**camera, "shutter_s": 1 / 4, "white_k": 5200},
         ),
     )
 

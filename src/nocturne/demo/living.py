@@ -10,6 +10,7 @@ from nocturne.scene.patterns import (
     Fractal,
     Levels,
     Noise,
+    Normal,
     Plank,
     Random,
     Spots,
@@ -142,8 +143,23 @@ def _copper(material: Material) -> dict:
 
 
 def _houses(material: Material) -> dict:
+    """Return plastered walls under tiles, each house a little lighter or darker than the next."""
     own = Random(parameter="base_color", blend="multiply", amount=0.6, in_colour=False)
-    return {"steps": (own,), "base_color": (0.42, 0.36, 0.32)}
+    stained = Fractal(scale=1.6, octaves=4, parameter="base_color", blend="multiply", amount=0.45, anchor="set")
+    tiled = Constant(
+        parameter="base_color",
+        value=from_srgb(0.36, 0.21, 0.16),
+        steps=_mask(Normal(near_deg=62.0, far_deg=66.0), low=0.0, high=1.0),
+    )
+    return {"steps": (tiled, stained, own), "base_color": (0.46, 0.40, 0.34)}
+
+
+def _trees(material: Material) -> dict:
+    """Return leaves that stand in clumps, each tree a little lighter or darker than the next."""
+    own = Random(parameter="base_color", blend="multiply", amount=0.6, in_colour=False)
+    clumps = Fractal(scale=0.5, octaves=4, parameter="base_color", blend="multiply", amount=0.85)
+    bumps = Fractal(scale=0.35, octaves=4, parameter="geometry_height")
+    return {"steps": (clumps, own, bumps), "relief_depth": 0.25, "base_color": (0.05, 0.062, 0.028)}
 
 
 _LIVING = {
@@ -156,6 +172,7 @@ _LIVING = {
     "floor": _floor,
     "houses": _houses,
     "hill": _hill,
+    "trees": _trees,
     "copper": _copper,
     "blue-enamel": _enamel,
     "green-enamel": _enamel,

@@ -3,14 +3,15 @@
 import hashlib
 import os
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from nocturne import __version__
-from nocturne.demo import furnishing, signboard, textures
+from nocturne.demo import furnishing, signboard, textures, town
 from nocturne.demo.living import lived_in
+from nocturne.demo.putup import PutUp
 from nocturne.io import image, picture, project
 from nocturne.io.models.glb import write_glb
 from nocturne.jobs import Update
@@ -19,12 +20,9 @@ from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.assets import Assets, Named
 from nocturne.scene.document import Document
-from nocturne.scene.forms.turned import Turned
 from nocturne.scene.piecework import placed
-from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.shapes import Mesh
 from nocturne.scene.solids import ball, lathe, rounded_box, rounded_profile, sweep
-from nocturne.scene.thing import Thing
 
 BENCH = 0.80  # height of the bench's top, metres
 # Pieces on the bench: where, turned by how much, how large.
@@ -35,49 +33,7 @@ _REFERENCES = (
 )
 
 
-@dataclass
-class _Set:
-    """Things and their meshes as they are put up; one model file for each group."""
-
-    things: list[Thing] = field(default_factory=list)
-    meshes: dict[str, Mesh] = field(default_factory=dict)
-    parent: str = ""
-
-    def group(self, name: str, place: tuple = (0, 0, 0), turn: tuple = (0, 0, 0)) -> None:
-        self.parent = name.lower().replace(" ", "-")
-        self.things.append(Thing(id=self.parent, name=name, place=place, turn_deg=turn))
-
-    def add(
-        self,
-        name: str,
-        mesh: Mesh | str,
-        material: str,
-        place: tuple = (0, 0, 0),
-        turn: tuple = (0, 0, 0),
-        size: tuple = (1, 1, 1),
-    ) -> None:
-        """Put up a mesh, or another instance of the one that a thing of that name has."""
-        id = f"{self.parent}-{name.lower().replace(' ', '-')}"
-        if isinstance(mesh, str):
-            key = next(t.mesh for t in self.things if t.id == f"{self.parent}-{mesh}")
-        else:
-            key = f"models/{self.parent}.glb#{name}"
-            self.meshes[key] = mesh
-        self.things.append(
-            Thing(
-                id=id,
-                name=name,
-                parent=self.parent,
-                mesh=key,
-                material=material,
-                place=tuple(map(float, place)),
-                turn_deg=tuple(map(float, turn)),
-                size=tuple(map(float, size)),
-            )
-        )
-
-
-def _room(s: _Set) -> None:
+def _room(s: PutUp) -> None:
     s.group("Room")
     x0, x1, y0, y1, top = -2.1, 2.3, -3.4, 1.35, 2.75
     # The back wall is laid around the window's opening.
@@ -124,71 +80,7 @@ def _room(s: _Set) -> None:
     s.add("Bar", rounded_box((b - a, 0.03, 0.026), 0.005), "shelf-wood", place=(middle, at, low + 0.72))
 
 
-def _town(s: _Set) -> None:
-    s.group("Town", place=(-62, 190, -30))
-    rng = np.random.default_rng(5)
-    n = 96
-    x, y = np.meshgrid(np.linspace(-1, 1, n), np.linspace(-1, 1, n))
-    hill = 26 * np.exp(-(((x + 0.1) / 0.55) ** 2) - ((y - 0.25) / 0.5) ** 2) + 0.7 * textures.noise(
-        (n, n), seed=71, slope=3
-    )
-    s.add("Hill", forms.terrain(200, hill), "hill")
-    house = forms.faceted(
-        forms.joined(
-            rounded_box((6, 5, 4), 0.02, steps=1),
-            Mesh(
-                np.array(
-                    [[-3.2, -2.7, 4], [3.2, -2.7, 4], [3.2, 0, 6.4], [-3.2, 0, 6.4], [-3.2, 2.7, 4], [3.2, 2.7, 4]]
-                ),
-                np.array([[0, 1, 2], [0, 2, 3], [3, 2, 5], [3, 5, 4], [0, 3, 4], [1, 5, 2]]),
-                np.tile((0, 0, 1), (6, 1)),
-                np.zeros((6, 2)),
-            ),
-        )
-    )
-    pane = forms.panel([(-0.5, -2.53, 1.3), (0.5, -2.53, 1.3), (0.5, -2.53, 2.7), (-0.5, -2.53, 2.7)])
-    window = forms.joined(
-        pane, forms.moved(pane, np.array([[1, 0, 0, 1.8], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1.0]]))
-    )
-    for k in range(46):
-        px, py = rng.normal(-6, 24), rng.normal(2, 15)
-        i, j = int(np.clip((py / 100 + 1) / 2 * n, 0, n - 1)), int(np.clip((px / 100 + 1) / 2 * n, 0, n - 1))
-        place, turn, grow = (px, py, hill[i, j] - 0.8), (0, 0, rng.normal(0, 22)), rng.uniform(0.7, 1.15)
-        s.add("House" if k == 0 else f"House {k + 1}", house if k == 0 else "house", "houses", place, turn, (grow,) * 3)
-        if k == 0 or rng.random() < 0.45:
-            s.add(
-                "Panes" if k == 0 else f"Panes {k + 1}",
-                window if k == 0 else "panes",
-                "windows",
-                place,
-                turn,
-                (grow,) * 3,
-            )
-
-
-def _plain(s: _Set) -> None:
-    """Put up the plain behind the hill, with some thousand houses scattered over it."""
-    s.group("Plain", place=(-62, 190, -30.5))
-    s.add("Fields", forms.panel([(-900, 60, 0), (900, 60, 0), (900, 1500, 0), (-900, 1500, 0)]), "hill")
-    roof = Turned(profile=((0.0, 0.0), (0.5, 0.0), (0.5, 0.55), (0.62, 0.5), (0.0, 1.05)), round=0.0, sides=4)
-    values = {"parent": "plain", "material": "houses", "size": (11.0, 9.0, 6.0), "visible": False}
-    s.things.append(Thing(id="plain-house", name="Plain house", form=roof, **values))
-    spread = Scatter(
-        sources=(Source(thing="plain-house"),),
-        over="surface",
-        on="plain-fields",
-        number=14_000,
-        apart=13.0,
-        turn_deg=(0.0, 0.0, 180.0),
-        step_deg=15.0,
-        smallest=0.7,
-        largest=1.3,
-        seed=4,
-    )
-    s.things.append(Thing(id="plain-houses", name="Houses of the plain", parent="plain", scatter=spread))
-
-
-def _bench(s: _Set) -> None:
+def _bench(s: PutUp) -> None:
     s.group("Bench")
     for k in range(5):
         s.add(
@@ -210,7 +102,7 @@ def _arm(length: float, drop: float, rise: float) -> Mesh:
     return sweep(np.concatenate([points, up]), 0.0032, segments=12)
 
 
-def _orrery(s: _Set) -> None:
+def _orrery(s: PutUp) -> None:
     s.group("Orrery", place=(0.05, 0.20, BENCH))
     base = rounded_profile(
         [
@@ -319,7 +211,7 @@ def _orrery(s: _Set) -> None:
         s.add(f"Strut {k + 1}", sweep(curve, np.linspace(0.0052, 0.0036, 28), segments=14), "brass")
 
 
-def _bell_jar(s: _Set) -> None:
+def _bell_jar(s: PutUp) -> None:
     s.group("Bell jar", place=(-0.72, 0.22, BENCH))
     base = rounded_profile([(0, 0), (0.150, 0), (0.150, 0.020), (0.138, 0.026), (0.138, 0.032), (0, 0.032)], 0.005)
     s.add("Base", lathe(base, segments=128), "dark-walnut")
@@ -360,7 +252,7 @@ def _bell_jar(s: _Set) -> None:
     s.add("Little world", ball(0.026, segments=72), "blue-enamel", place=(0, 0, 0.205))
 
 
-def _flask(s: _Set) -> None:
+def _flask(s: PutUp) -> None:
     s.group("Flask", place=(0.585, 0.05, BENCH))
 
     def bulb(r: float, neck: float, low: float, top: float) -> list[tuple[float, float]]:
@@ -401,7 +293,7 @@ def _flask(s: _Set) -> None:
     )
 
 
-def _desk_lamp(s: _Set) -> np.ndarray:
+def _desk_lamp(s: PutUp) -> np.ndarray:
     s.group("Desk lamp", place=(0.98, 0.38, BENCH))
     base = rounded_profile(
         [(0, 0), (0.098, 0), (0.098, 0.010), (0.088, 0.020), (0.03, 0.030), (0.014, 0.034), (0.014, 0.05), (0, 0.05)],
@@ -443,7 +335,7 @@ def _desk_lamp(s: _Set) -> np.ndarray:
     return np.array([0.98, 0.38, BENCH]) + head + np.array([-0.010, 0.010, -0.040])
 
 
-def _glow(s: _Set) -> None:
+def _glow(s: PutUp) -> None:
     s.group("Gas tube", place=(0.42, 1.30, 1.72), turn=(90, 0, 0))
     phi = np.linspace(np.radians(100), np.radians(440), 160)
     loop = np.stack([0.235 * np.cos(phi), 0.235 * np.sin(phi), 0 * phi], axis=1)
@@ -491,7 +383,7 @@ def _glow(s: _Set) -> None:
         )
 
 
-def _clutter(s: _Set) -> None:
+def _clutter(s: PutUp) -> None:
     s.group("Books", place=(-1.10, 0.34, BENCH), turn=(0, 0, 8))
     z = 0.0
     for k, (w, d, h, turn, cover) in enumerate(
@@ -624,10 +516,9 @@ def _clutter(s: _Set) -> None:
 
 def build() -> tuple[Document, dict[str, Mesh]]:
     """Return the document, with paths relative to its folder, and the meshes by the names it uses."""
-    s = _Set()
+    s = PutUp()
     _room(s)
-    _town(s)
-    _plain(s)
+    town.put_up(s)
     _bench(s)
     _orrery(s)
     _bell_jar(s)
