@@ -47,6 +47,8 @@ def test_whatever_differs_makes_it_anew(maker, tmp_path):
         ("a", (np.zeros((2, 2)),), source),
         ("a", (np.zeros(4, np.int64),), source),
         ("a", (np.zeros((4, 2))[:, 0] + 1,), source),
+        ("a", (np.zeros((0, 3, 2)),), source),
+        ("a", (np.zeros((0, 2)),), source),
         ("b", ("ab", "c"), source),
         ("a", ("ab", "c"), other),
     ]

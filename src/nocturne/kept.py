@@ -59,7 +59,7 @@ def _digest(hangs_on: tuple, sources: tuple[str, ...]) -> str:
     whole = hashlib.blake2b(_of_sources(sources), digest_size=_DIGEST_BYTES)
     for part in hangs_on:
         if isinstance(part, np.ndarray):
-            about, data = f"{part.dtype.str}{part.shape}", np.ascontiguousarray(part).data.cast("B")
+            about, data = f"{part.dtype.str}{part.shape}", np.ascontiguousarray(part).reshape(-1).view(np.uint8)
         else:
             about, data = type(part).__name__, part.encode() if isinstance(part, str) else part
         whole.update(f"{about}{len(data)};".encode())
