@@ -15,8 +15,11 @@ from typing import Any
 
 from nocturne.jobs import FAULTS
 
-_MOST_BYTES = 24 << 30  # of address space: far more than any sound stage takes, less than a mad length asks for
-_MOST_CPU_S = 900
+# Of address space and processor time: far more than any sound file takes, less than a mad length in a damaged one does.
+_LEAST_BYTES, _BYTES_FOR_ONE, _MOST_BYTES = 8 << 30, 200, 24 << 30
+_BYTES_FOR_THREAD = 128 << 20  # set aside, whether used or not
+_LEAST_CPU_S, _CPU_S_FOR_MB, _MOST_CPU_S = 60, 30, 900
+_MOST_FILES = 10_000
 _REFUSED = 3
 
 
@@ -47,9 +50,31 @@ def read_apart(module: str, path: Path) -> Any:
     return result
 
 
+def _bytes_beside(path: Path) -> int:
+    """Return how large a file is, with all that lies beside it and below: what it may draw in."""
+    total = count = 0
+    for folder, _, names in os.walk(path.parent):
+        for name in names:
+            count += 1
+            try:
+                total += os.stat(os.path.join(folder, name)).st_size
+            except OSError:
+                continue
+        if count > _MOST_FILES:
+            return _MOST_BYTES
+    return total
+
+
+def limits(path: Path) -> tuple[int, int]:
+    """Return how much address space, in bytes, and processor time, in s, reading a file may take."""
+    size = _bytes_beside(path)
+    space = min(_LEAST_BYTES + _BYTES_FOR_ONE * size, _MOST_BYTES) + _BYTES_FOR_THREAD * (os.cpu_count() or 1)
+    return space, min(_LEAST_CPU_S + _CPU_S_FOR_MB * size // 1_000_000, _MOST_CPU_S)
+
+
 def _main(module: str, path: str, target: str) -> int:
-    resource.setrlimit(resource.RLIMIT_AS, (_MOST_BYTES, _MOST_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (_MOST_CPU_S, _MOST_CPU_S))
+    for what, most in zip((resource.RLIMIT_AS, resource.RLIMIT_CPU), limits(Path(path))):
+        resource.setrlimit(what, (most, most))
     code = 0
     try:
         result = importlib.import_module(module).read_here(Path(path))
