@@ -1,5 +1,7 @@
 """What is kept on disk between runs: found again for the same, made anew for anything else."""
 
+import os
+
 import numpy as np
 import pytest
 
@@ -88,9 +90,29 @@ def test_where_nothing_can_be_written_it_is_made_each_time(maker, tmp_path, monk
         assert maker.times == times
 
 
-def test_what_was_asked_for_longest_ago_goes_first(maker, monkeypatch):
-    import os
+def test_what_cannot_be_marked_as_used_is_used_all_the_same(maker, monkeypatch):
+    kept("a", ("x",), (__file__,), maker)
 
+    def refuse(*_, **__):
+        raise PermissionError("somebody else's")
+
+    monkeypatch.setattr(module.os, "utime", refuse)
+    kept("a", ("x",), (__file__,), maker)
+    assert maker.times == 1
+
+
+def test_what_killed_processes_left_goes(maker):
+    kept("a", ("x",), (__file__,), maker)
+    old, new = folder() / "old.part", folder() / "new.part"
+    for file in (old, new):
+        file.write_bytes(b"half")
+    os.utime(old, (1, 1))
+    kept("b", ("x",), (__file__,), maker)
+    assert new.exists(), "another one is writing it"
+    assert not old.exists()
+
+
+def test_what_was_asked_for_longest_ago_goes_first(maker, monkeypatch):
     for i in range(4):
         kept(f"n{i}", ("x",), (__file__,), maker)
         os.utime(next(folder().glob(f"n{i}-*")), ns=(i, i))

@@ -59,7 +59,7 @@ def test_the_cache_follows_sources_however_deep_they_lie(engine, tmp_path, monke
     own = make()
     monkeypatch.setattr(cache, "_PACKAGE", package)
     assert make() == own, "copies share a folder"
-    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../finish/blur.py", "../rows.py"):
+    for name in ("kernels/lobes/deep/coat.py", "layout/new.py", "../film/layout.py", "../finish/blur.py", "../rows.py"):
         before, path = make(), package / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text((path.read_text() if path.exists() else "") + "\nX = 1\n")

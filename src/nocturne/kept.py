@@ -4,6 +4,7 @@ import hashlib
 import logging
 import os
 import tempfile
+import time
 import zipfile
 from collections.abc import Callable
 from functools import cache
@@ -12,7 +13,8 @@ from pathlib import Path
 import numpy as np
 
 _LOG = logging.getLogger(__name__)
-_ENDING = ".npz"
+_ENDING, _UNFINISHED = ".npz", ".part"
+_STALE_S = 3600  # what is unfinished for so long was left by a process that was killed
 _MOST_BYTES = 256 << 20  # of all that is kept; what was asked for longest ago goes first
 _LARGEST = _MOST_BYTES // 4
 _DIGEST_BYTES = 20
@@ -43,7 +45,7 @@ def kept(name: str, hangs_on: tuple[bytes | str | np.ndarray, ...], sources: tup
     try:
         with file.open("rb") as data, np.load(data, allow_pickle=False) as found:
             out = tuple(found[f"arr_{i}"] for i in range(len(found.files)))
-        os.utime(file)
+        _note_use(file)
         return out
     except FileNotFoundError:
         pass
@@ -53,6 +55,13 @@ def kept(name: str, hangs_on: tuple[bytes | str | np.ndarray, ...], sources: tup
     if sum(array.nbytes for array in out) <= _LARGEST:
         _keep(file, out)
     return out
+
+
+def _note_use(file: Path) -> None:
+    try:
+        os.utime(file)
+    except OSError as error:  # somebody else's, or gone by now: it has been read all the same
+        _LOG.info("%s: %s", file, error)
 
 
 def _digest(hangs_on: tuple, sources: tuple[str, ...]) -> str:
@@ -76,7 +85,7 @@ def _keep(file: Path, arrays: Arrays) -> None:
     """Write arrays; where nothing can be written they are made anew next time."""
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
-        number, temporary = tempfile.mkstemp(dir=file.parent)
+        number, temporary = tempfile.mkstemp(_UNFINISHED, dir=file.parent)
         try:
             with os.fdopen(number, "wb") as out:
                 np.savez(out, *arrays)
@@ -89,7 +98,10 @@ def _keep(file: Path, arrays: Arrays) -> None:
 
 
 def _clear_up(where: Path) -> None:
-    """Remove what was asked for longest ago while all together is too much."""
+    """Remove what was asked for longest ago while all together is too much, and what killed processes left."""
+    for file in where.glob(f"*{_UNFINISHED}"):
+        if time.time() - file.stat().st_mtime > _STALE_S:
+            file.unlink(missing_ok=True)
     found = []
     for file in where.glob(f"*{_ENDING}"):
         try:

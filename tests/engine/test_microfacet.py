@@ -114,10 +114,10 @@ def test_stretching_keeps_the_mean_of_squared_widths(rough, stretch):
 
 def test_shipped_albedos_of_brushed_facets_are_the_integrals_they_say():
     table = brushed.table()
-    assert table[:, 0, 0, :] == pytest.approx(table[:, 0, 7, :], abs=4e-3)  # even facets have no direction
+    assert np.abs(table[1:, 0] - 1).max() < 1e-3, "what is not stretched returns what even facets do, whatever its turn"
     for i, j, k, n in ((7, 5, 0, 5), (12, 10, 11, 12), (20, 15, 5, 3), (16, 13, 3, 20)):
         at = brushed.MU[n], brushed.SEEN[k], brushed.ROUGHNESS[i], brushed.STRETCH[j]
-        assert table[i, j, k, n] == pytest.approx(brushed.over_even(*at, n=1 << 16), rel=4e-3)
+        assert table[i, j, k, n] == pytest.approx(brushed.over_even(*at, n=1 << 16), rel=3e-3)
 
 
 @njit
@@ -140,6 +140,5 @@ def test_between_entries_brushed_facets_return_what_their_integral_says(engine):
     found = brushed_by_table(ready.table.ctypes.data, places)
     wanted = [brushed.brushed_albedo(mu, across, rough, stretch, n=1 << 12) for rough, stretch, across, mu in places]
     off = np.abs(found / wanted - 1)
-    assert ready.table.size
     assert off.max() < 0.01
     assert np.quantile(off, 0.95) < 0.004
