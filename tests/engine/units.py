@@ -2,6 +2,8 @@
 
 import ctypes
 import math
+from collections.abc import Callable
+from functools import cache
 
 import numpy as np
 from scipy.stats import qmc
@@ -22,9 +24,14 @@ def part(row: np.ndarray, name: str, inner: Row | None = None, inner_name: str =
     return found if inner is None else found[inner.span(inner_name)]
 
 
+@cache
+def _unit(name: str) -> Callable[[int, int], None]:
+    return ctypes.CFUNCTYPE(None, ctypes.c_ssize_t, ctypes.c_ssize_t)(KERNELS[name].address)
+
+
 def call(name: str, at: tuple[int, int]) -> None:
     """Call a compiled unit with the addresses of the scene's table and of a work row."""
-    ctypes.CFUNCTYPE(None, ctypes.c_ssize_t, ctypes.c_ssize_t)(KERNELS[name].address)(*at)
+    _unit(name)(*at)
 
 
 class Hit:

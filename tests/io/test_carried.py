@@ -17,6 +17,8 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import MeshColours, Picture
 from nocturne.scene.thing import Thing
 
+pytestmark = pytest.mark.usefixtures("usd_here")
+
 BYTES = np.array([(255, 0, 0), (0, 255, 0), (0, 0, 255), (128, 128, 128)], np.uint8)
 CORNERS = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 1.0, 0.0), (0.0, 1.0, 0.0)]
 OWN = MeshColours(parameter="base_color", blend="multiply")

@@ -26,6 +26,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
 from nocturne.scene.thing import Thing
 from tests import sets
+from tests.near import assert_near
 
 
 @pytest.fixture(scope="module")
@@ -163,8 +164,8 @@ def test_models_there_and_back(tmp_path):
     meshes = models.read(tmp_path / "m.glb").meshes
     assert set(meshes) == {"ball", "box"}
     assert meshes["box"].vertices == pytest.approx(sets.BOX.vertices, abs=1e-6)
-    assert meshes["ball"].normals == pytest.approx(sets.BALL.normals, abs=1e-5)
-    assert meshes["ball"].uvs == pytest.approx(sets.BALL.uvs, abs=1e-5)
+    assert_near(meshes["ball"].normals, sets.BALL.normals, within=1e-5)
+    assert_near(meshes["ball"].uvs, sets.BALL.uvs, within=1e-5)
 
 
 @pytest.mark.parametrize("suffix", [".obj", ".ply", ".stl", ".glb"])

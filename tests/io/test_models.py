@@ -31,6 +31,8 @@ from nocturne.scene.shapes import Mesh, levels
 from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
 
+pytestmark = pytest.mark.usefixtures("usd_here")
+
 BOX = Box(width=2, depth=1, height=0.5, edge=0)
 TWO = Mesh(BOX.build().vertices, BOX.build().triangles, BOX.build().normals, BOX.build().uvs)
 _N = len(TWO.triangles)

@@ -41,6 +41,8 @@ from nocturne.scene.patterns import (
 )
 from nocturne.stock.library import shipped
 
+pytestmark = pytest.mark.usefixtures("usd_here")
+
 HEAD = '<?xml version="1.0"?>\n<materialx version="1.39">'
 
 

@@ -20,6 +20,7 @@ from nocturne.jobs import run
 from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.lights import make_light
+from tests.near import assert_near
 
 GROUPS = ("key", "sun & sky")
 
@@ -59,12 +60,12 @@ def test_a_proof_is_there_again_with_its_light_and_settings(tmp_path, film, docu
     assert then == document
     assert saved.film.group_names == GROUPS
     for i in range(2):
-        assert saved.film.group(i) == pytest.approx(film.group(i), rel=1e-4)
-    assert saved.clean == pytest.approx(clean, rel=1e-4)
+        assert_near(saved.film.group(i), film.group(i), rel=1e-4)
+    assert_near(saved.clean, clean, rel=1e-4)
     for name in PASS_NAMES:
-        assert saved.film.light_pass(name) == pytest.approx(film.light_pass(name), rel=1e-4)
-    assert saved.film.depth == pytest.approx(film.depth, rel=1e-4)
-    assert saved.film.normal == pytest.approx(film.normal, rel=1e-4)
+        assert_near(saved.film.light_pass(name), film.light_pass(name), rel=1e-4)
+    assert_near(saved.film.depth, film.depth, rel=1e-4)
+    assert_near(saved.film.normal, film.normal, rel=1e-4)
 
 
 def test_name_note_star_removal(tmp_path, film, document):

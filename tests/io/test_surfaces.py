@@ -14,6 +14,8 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
 from tests import sets
 
+pytestmark = pytest.mark.usefixtures("usd_here")
+
 TINT = (0.3, 0.6, 0.2)  # within what Rec.709 can show, as glTF's colours are
 KINDS = {
     "brushed": {"base_metalness": 1, "specular_roughness_anisotropy": 0.6, "specular_rotation_deg": 30},

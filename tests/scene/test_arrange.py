@@ -18,6 +18,7 @@ from nocturne.scene.shapes import joined
 from nocturne.scene.solids import moved
 from nocturne.scene.thing import FaceMaterial, Thing
 from tests import sets
+from tests.near import assert_near
 
 
 def random_set(seed: int, *, hidden: float = 0.1) -> Document:
@@ -179,7 +180,7 @@ def test_chosen_faces_wear_their_own_material_and_joined_pieces_are_found():
     assert (of_face == piece).all()
     part, which = faces.cut(mesh, of_face, 1)
     assert faces.cut(mesh, of_face, 1)[0] is part
-    assert part.vertices[part.triangles] == pytest.approx(mesh.vertices[mesh.triangles[which]])
+    assert_near(part.vertices[part.triangles], mesh.vertices[mesh.triangles[which]], within=1e-12)
     document = Document(things=(thing,), materials=(Material(id="a"), Material(id="b")))
     assert faces.wearing(document, "b") == [thing]
     gone = edit.remove(document, "materials", "b")

@@ -202,6 +202,6 @@ def test_points_denser_than_they_may_be_are_thinned_without_a_list_of_all_pairs(
     some = rng.uniform(0, 1, (1500, 3))
     right: list[int] = []
     for i, point in enumerate(some):
-        if all(np.linalg.norm(point - some[k]) > 0.08 for k in right):
+        if not right or np.linalg.norm(some[right] - point, axis=1).min() > 0.08:
             right.append(i)
     assert scattering._apart(some, 0.08).tolist() == right, "one after the other"

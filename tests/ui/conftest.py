@@ -17,6 +17,9 @@ from PySide6.QtWidgets import QApplication
 import nocturne.stock.library  # noqa: F401
 from nocturne.engine.prepare import Preparer
 from nocturne.io.project import Project
+from nocturne.scene.assets import Assets
+from nocturne.scene.document import Document
+from nocturne.scene.history import History
 from nocturne.ui import live
 from nocturne.ui import window as window_module
 from nocturne.ui.app import application
@@ -63,6 +66,7 @@ def _let_go(window: Window) -> None:
         for name in vars(part):
             if name.startswith("_") or name in _LARGE:
                 setattr(part, name, None)
+    window.session.history, window.session.assets = History.of(Document()), Assets()
 
 
 @pytest.fixture(scope="session")

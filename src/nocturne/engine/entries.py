@@ -80,7 +80,7 @@ class Entry:
         """Make it ready to be called, which may take a moment."""
         _ = self._call
 
-    @property
+    @cached_property
     def address(self) -> int:
         """Return the address of its code; loads it, or compiles it here if the cache does not hold it."""
         return objects.address_of(self)

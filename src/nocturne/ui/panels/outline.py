@@ -8,6 +8,7 @@ from PySide6.QtCore import (
     QItemSelectionModel,
     QMimeData,
     QModelIndex,
+    QObject,
     Qt,
     Signal,
 )
@@ -35,8 +36,8 @@ class OutlineModel(QAbstractItemModel):
     renamed = Signal(str, str, str)  # part, id, name
     dropped = Signal(object, str, str)  # things' ids, the group they go to, the thing they come before
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.things: tuple[Thing, ...] = ()
         self.lights: tuple[Light, ...] = ()  # those in groups
         self._number: dict[tuple[str, str], int] = {}  # of an item in both, by part and id
@@ -236,9 +237,9 @@ class Outline(ListPanel):
     """The set: things in their groups, shown or hidden."""
 
     def _make_view(self) -> QTreeView:
-        self.model = OutlineModel()
-        self._following = False  # while the choice is shown, not made
         view = QTreeView()
+        self.model = OutlineModel(view)
+        self._following = False  # while the choice is shown, not made
         view.setModel(self.model)
         view.setHeaderHidden(True)
         view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
