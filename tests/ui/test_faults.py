@@ -124,8 +124,7 @@ def test_a_render_with_a_time_limit_is_done_and_kept(qtbot, window):
 
 def test_an_empty_set_is_not_rendered_and_called_done(qtbot, make_window):
     window = make_window()
-    with qtbot.waitSignal(window.live.ready, timeout=120000):
-        pass
+    qtbot.waitUntil(lambda: not window._is_compiling, timeout=120000)
     assert window.live._wanted is None
     assert window.renders.last_frame is None
 

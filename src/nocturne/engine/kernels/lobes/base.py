@@ -46,7 +46,7 @@ from nocturne.engine.layout import value as Value
 M = Scratch.MAT
 SHARE = Scratch.P_SPEC
 LOOKS = 16  # visible normals over which a film's reflectance is taken
-PER_LOOK = f4(1 / LOOKS)
+LOOKS_INSIDE = 64  # as it changes faster there, towards the angle beyond which nothing gets out
 
 
 @jit
@@ -119,7 +119,8 @@ def note_filmed(S, W, wp, wo):
     below = f4(W[Scratch.METAL_OUTSIDE])
     outside = f4(W[Scratch.OUTSIDE])
     eta = f4(W[Scratch.ETA])
-    for i in range(LOOKS):
+    looks = LOOKS if eta >= ONE else LOOKS_INSIDE
+    for i in range(looks):
         u1, u2 = spread_point(i)
         h = sample_visible_normal(x, y, wo, u1, u2)
         c = clamped(dot(wo, h), f4(1e-6), ONE)
@@ -131,9 +132,10 @@ def note_filmed(S, W, wp, wo):
         fewer = added(fewer, scaled(change, shares_through(x, y, wo, h, c, lo, eta)))
     whole = f4(W[Scratch.GLASS_ALL])
     plain = f4(W[Scratch.GLASS_REFL]) * whole
+    share = ONE / f4(looks)
     for k in range(3):
-        part = max(plain + more[k] * PER_LOOK, ZERO)
-        every = max(whole + (more[k] - fewer[k]) * PER_LOOK, part)
+        part = max(plain + more[k] * share, ZERO)
+        every = max(whole + (more[k] - fewer[k]) * share, part)
         W[Scratch.GLASS_ALL + k] = every
         W[Scratch.GLASS_REFL + k] = part / max(every, TINY)
 
