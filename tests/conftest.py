@@ -1,5 +1,6 @@
 """What all tests share: no screen, settings and data of their own, an engine compiled once."""
 
+import ctypes
 import os
 import tempfile
 from pathlib import Path
@@ -22,12 +23,20 @@ from nocturne.io import project
 from nocturne.jobs import run
 from nocturne.warm import warm
 
-_LONG = ("ui", "jobs", "cli", "tests", "engine")  # folders whose files take longest
+# Folders whose files take longest; programs of their own are started before windows have filled the memory.
+_LONG = ("cli", "ui", "jobs", "tests", "engine")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Begin with what takes long, so that no process waits at the end for the other one's long file."""
     items.sort(key=lambda item: _LONG.index(item.path.parent.name) if item.path.parent.name in _LONG else len(_LONG))
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _memory_given_back():
+    """Give the system back what a file's tests have freed; by itself the allocator keeps most of it."""
+    yield
+    ctypes.CDLL(None).malloc_trim(0)
 
 
 @pytest.fixture(scope="session")

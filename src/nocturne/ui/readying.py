@@ -33,7 +33,8 @@ def paint_in_turn(parts: list[QWidget]) -> None:
 class Readier(QObject):
     """Takes a few milliseconds now and then until all widgets of some pages have their style and size.
 
-    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second.
+    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second. Done
+    before the first picture is there, it holds that up.
     """
 
     def __init__(self, parent: QObject, pages: list[QWidget], parts: Iterable[object] = ()) -> None:
@@ -43,10 +44,13 @@ class Readier(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(_EVERY_MS)
         self._timer.timeout.connect(self._go_on)
+        self._has_begun = False
 
     def start(self) -> None:
-        """Begin."""
-        self._timer.start()
+        """Begin, unless it has begun before."""
+        if not self._has_begun:
+            self._has_begun = True
+            self._timer.start()
 
     def stop(self) -> None:
         """Leave the rest as it is."""

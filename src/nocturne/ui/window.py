@@ -170,7 +170,6 @@ class Window(QMainWindow):
             self.bring_sheet,
         )
         self._readier = Readier(self, list(pages), self.sheets["finish"].make_forms())
-        self._readier.start()
         self.live.start()
 
     # ---- layout ----------------------------------------------------------------------------------------------------
@@ -416,6 +415,7 @@ class Window(QMainWindow):
 
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
+        self._readier.start()
         self.facing.look()
         self.picture_bar.show_zoom(self.picture.scale())
         self.scopes.show_scopes(developed.scopes)
@@ -449,7 +449,9 @@ class Window(QMainWindow):
         # second now and then.
         gc.freeze()
         self._is_compiling = False
-        if self.picture.print is None and not self.start_page.isVisible():
+        if self.start_page.isVisible():
+            self._readier.start()
+        elif self.picture.print is None:
             what = "the project is being read" if self.projects.is_opening else "the first picture is on its way"
             self.picture.show_message(f"The renderer is ready; {what}…", 0.0)
         self.state_line.show_waiting("Waiting for a picture")
