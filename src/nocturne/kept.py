@@ -1,12 +1,14 @@
 """What takes long to work out and hangs on little, kept on disk between runs."""
 
 import hashlib
+import io
 import logging
 import os
 import tempfile
 import time
 import zipfile
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from pathlib import Path
 
@@ -17,9 +19,13 @@ _ENDING, _UNFINISHED = ".npz", ".part"
 _STALE_S = 3600  # what is unfinished for so long was left by a process that was killed
 _MOST_BYTES = 256 << 20  # of all that is kept; what was asked for longest ago goes first
 _LARGEST = _MOST_BYTES // 4
+_CLEARED_PER = 16  # it is cleared up each time a sixteenth of that has been written
 _DIGEST_BYTES = 20
 
 Arrays = tuple[np.ndarray, ...]
+# While something is dragged or typed, files come by the dozen: whoever waits for the arrays does not wait for these.
+_writer = ThreadPoolExecutor(1, thread_name_prefix="keep")
+_written = _MOST_BYTES  # bytes since it was cleared up last; the first file of a process does so
 
 
 def folder() -> Path:
@@ -81,18 +87,36 @@ def _of_sources(files: tuple[str, ...]) -> bytes:
     return hashlib.blake2b(b"".join(Path(file).read_bytes() for file in files), digest_size=_DIGEST_BYTES).digest()
 
 
+def settle() -> None:
+    """Wait until all is on disk that was to be kept."""
+    _writer.submit(lambda: None).result()
+
+
 def _keep(file: Path, arrays: Arrays) -> None:
-    """Write arrays; where nothing can be written they are made anew next time."""
+    """Have arrays written as they are now; where nothing can be written they are made anew next time."""
+    data = io.BytesIO()
+    np.savez(data, *arrays)
+    try:
+        _writer.submit(_write, file, data.getbuffer())
+    except RuntimeError as error:  # the process ends
+        _LOG.info("%s is not kept: %s", file, error)
+
+
+def _write(file: Path, data: memoryview) -> None:
+    global _written
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         number, temporary = tempfile.mkstemp(_UNFINISHED, dir=file.parent)
         try:
             with os.fdopen(number, "wb") as out:
-                np.savez(out, *arrays)
+                out.write(data)
             Path(temporary).replace(file)
         finally:
             Path(temporary).unlink(missing_ok=True)
-        _clear_up(file.parent)
+        _written += len(data)
+        if _written * _CLEARED_PER > _MOST_BYTES:
+            _clear_up(file.parent)
+            _written = 0
     except OSError as error:
         _LOG.info("%s is not kept: %s", file, error)
 
