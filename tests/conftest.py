@@ -23,13 +23,21 @@ from nocturne.io import project
 from nocturne.jobs import run
 from nocturne.warm import warm
 
-# Folders whose files take longest; programs of their own are started before windows have filled the memory.
-_LONG = ("cli", "ui", "jobs", "tests", "engine")
+# Files that start whole programs: they come before windows have filled the memory.
+_PROGRAMS = ("test_commands", "test_random_use", "test_real_window", "test_startup")
+_LONG = ("ui", "jobs", "tests", "engine")  # folders whose files take longest
+
+
+def _turn(item: pytest.Item) -> int:
+    if item.path.stem in _PROGRAMS:
+        return -1
+    folder = item.path.parent.name
+    return _LONG.index(folder) if folder in _LONG else len(_LONG)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Begin with what takes long, so that no process waits at the end for the other one's long file."""
-    items.sort(key=lambda item: _LONG.index(item.path.parent.name) if item.path.parent.name in _LONG else len(_LONG))
+    items.sort(key=_turn)
 
 
 @pytest.fixture(scope="module", autouse=True)

@@ -242,9 +242,12 @@ def test_views_show_what_they_see_and_are_parallel_or_all_around(qtbot, window):
     session = window.session
     session.go_to("camera")
     list_ = window.lists["camera"]
-    qtbot.waitUntil(lambda: window.thumbs.known(f"view {session.document.view.id}") is not None, timeout=120000)
+
+    def shown() -> int:
+        return list_.view.item(0).icon().actualSize(list_.view.iconSize()).width()
+
+    qtbot.waitUntil(lambda: shown() > 40, timeout=120000)
     before = window.thumbs.known(f"view {session.document.view.id}")
-    assert list_.view.item(0).icon().actualSize(list_.view.iconSize()).width() > 40
     sheet = window.sheets["camera"]
     kind = sheet.form.editors["projection"]
     for name, shown_field in (("orthographic", "span_m"), ("panorama", "width"), ("perspective", "focal_mm")):

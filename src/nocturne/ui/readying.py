@@ -47,13 +47,14 @@ class Readier(QObject):
         self._has_begun = False
 
     def start(self) -> None:
-        """Begin, unless it has begun before."""
+        """Begin, unless it has begun, or was stopped, before."""
         if not self._has_begun:
             self._has_begun = True
             self._timer.start()
 
     def stop(self) -> None:
-        """Leave the rest as it is."""
+        """Leave the rest as it is, for good."""
+        self._has_begun = True
         self._timer.stop()
 
     @staticmethod
