@@ -33,8 +33,8 @@ def paint_in_turn(parts: list[QWidget]) -> None:
 class Readier(QObject):
     """Takes a few milliseconds now and then until all widgets of some pages have their style and size.
 
-    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second. Done
-    before the first picture is there, it holds that up.
+    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second. It is
+    for after the first picture, which all there is to compute with is needed for.
     """
 
     def __init__(self, parent: QObject, pages: list[QWidget], parts: Iterable[object] = ()) -> None:
