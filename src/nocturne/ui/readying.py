@@ -33,8 +33,8 @@ def paint_in_turn(parts: list[QWidget]) -> None:
 class Readier(QObject):
     """Takes a few milliseconds now and then until all widgets of some pages have their style and size.
 
-    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second. It is
-    for after the first picture, which all there is to compute with is needed for.
+    Measured: the first opening of a stage whose widgets had none yet held the window up for a tenth of a second. To be
+    begun with the first picture, so that it does not compete with it.
     """
 
     def __init__(self, parent: QObject, pages: list[QWidget], parts: Iterable[object] = ()) -> None:
