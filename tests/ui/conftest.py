@@ -112,7 +112,7 @@ def make_window(qtbot, engine, live_pixels, preparer, monkeypatch):
     made.clear()
     if next(_closed) % 3 == 0:
         gc.collect()  # of a whole window it takes a second, so not after each
-        ctypes.CDLL(None).malloc_trim(0)  # else what was freed in pieces stays this process's: 0.1 GB for ten windows
+    ctypes.CDLL(None).malloc_trim(0)  # else what was freed in pieces stays this process's: 0.1 GB for ten windows
     assert not running, "timers that outlive their window"
     assert not [t.name for t in threading.enumerate() if t.name.startswith("nocturne-") and "finish" not in t.name], (
         "threads"
