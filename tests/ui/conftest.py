@@ -70,7 +70,7 @@ def _let_go(window: Window) -> None:
     window.session.history, window.session.assets = History.of(Document()), Assets()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")  # let go when the last of its windows has been
 def preparer():
     """Return what prepares pictures of all windows: most look at the same project, which is prepared once then."""
     return Preparer()
