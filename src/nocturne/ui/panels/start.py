@@ -15,7 +15,7 @@ _WAYS = (
         "Open the demo project",
         "A workshop at dusk with lights, materials, cues and a grade, to try everything on",
     ),
-    ("model", "Bring in a model…", "glTF, OBJ, PLY or STL; it is lit at once, so that there is a picture"),
+    ("model", "Bring in a model…", "glTF, OpenUSD, OBJ, PLY or STL; it is lit at once, so that there is a picture"),
     ("open", "Open a project…", "A .nocturne file"),
     ("render", "Open a saved render…", "An EXR with light groups: mix it on the desk without its scene"),
 )
