@@ -64,6 +64,7 @@ def test_what_a_boundary_returns_is_its_integral(engine, stretch, is_inside):
                 reflected, through = returned(x, y, eta, wo)
                 where = roughness, angle, turn
                 assert both == pytest.approx(reflected + through, rel=0.006), where
-                # From inside it only decides which way is gone how often; a table does for it.
+                # From inside a table, coarse near the angle beyond which all is reflected. It decides which way is gone
+                # how often, and what is left for an opaque part.
                 near = 0.02 if is_inside else 0.006
                 assert row[scratch.GLASS_REFL] * both == pytest.approx(reflected, abs=near), where

@@ -30,6 +30,17 @@ def test_a_file_may_take_as_much_as_it_is_large(tmp_path):
     assert apart.limits(path) == (space - 200 * 1000 - (8 << 30) + (24 << 30), 900)
 
 
+def test_a_folder_of_too_much_to_look_at_counts_as_all_there_may_be(tmp_path, monkeypatch):
+    path = tmp_path / "a.usda"
+    path.write_bytes(b"")
+    for i in range(5):
+        (tmp_path / f"{i}").mkdir()
+    least = apart.limits(path)
+    monkeypatch.setattr(apart, "_MOST_FILES", 5)
+    assert apart.limits(path)[0] - least[0] == (24 - 8) << 30
+    assert apart.limits(path)[1] == 900
+
+
 @pytest.mark.parametrize(
     ("does", "ends"),
     [("while True: pass", {-signal.SIGXCPU, -signal.SIGKILL}), ("return bytearray(1 << 42)", {apart._REFUSED})],

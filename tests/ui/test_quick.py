@@ -77,14 +77,20 @@ def test_unseen_pages_get_their_dress_bit_by_bit(qtbot):
     assert not page.isVisible()
 
 
-def test_pages_wait_for_the_first_picture_and_what_was_stopped_stays_so(qtbot, make_window, demo):
+def test_pages_wait_for_the_first_picture(qtbot, make_window, demo):
     window = make_window(demo)
-    assert not window._readier._timer.isActive(), "it would hold the picture up"
+    assert not window._readier._timer.isActive(), "it would compete with the picture"
     wait_for_picture(qtbot, window)
     assert window._readier._has_begun
-    window._readier.stop()
-    window._on_print(window.picture.print)  # as one that was on its way while the window was closed
-    assert not window._readier._timer.isActive()
+
+
+def test_a_closed_window_makes_nothing_ready(qtbot, make_window, demo):
+    first, second = make_window(demo), make_window(demo)
+    wait_for_picture(qtbot, second)
+    late = second.picture.print
+    first.close()
+    first._on_print(late)  # as one that was on its way while the window was closed
+    assert not first._readier._timer.isActive()
 
 
 def test_forms_of_finishing_steps_are_there_before_they_are_wanted(qtbot, make_window, demo):

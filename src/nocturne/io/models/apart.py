@@ -19,7 +19,7 @@ from nocturne.jobs import FAULTS
 _LEAST_BYTES, _BYTES_FOR_ONE, _MOST_BYTES = 8 << 30, 200, 24 << 30
 _BYTES_FOR_THREAD = 128 << 20  # set aside, whether used or not
 _LEAST_CPU_S, _CPU_S_FOR_MB, _MOST_CPU_S = 60, 30, 900
-_MOST_FILES = 10_000
+_MOST_FILES = 10_000  # and folders that are looked at for it
 _REFUSED = 3
 
 
@@ -53,15 +53,15 @@ def read_apart(module: str, path: Path) -> Any:
 def _bytes_beside(path: Path) -> int:
     """Return how large a file is, with all that lies beside it and below: what it may draw in."""
     total = count = 0
-    for folder, _, names in os.walk(path.parent):
+    for folder, folders, names in os.walk(path.parent):
+        count += len(folders) + len(names)
+        if count > _MOST_FILES:
+            return _MOST_BYTES
         for name in names:
-            count += 1
             try:
                 total += os.stat(os.path.join(folder, name)).st_size
             except OSError:
                 continue
-        if count > _MOST_FILES:
-            return _MOST_BYTES
     return total
 
 
