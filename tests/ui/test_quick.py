@@ -85,11 +85,11 @@ def test_pages_wait_for_the_first_picture(qtbot, make_window, demo):
 
 
 def test_a_closed_window_makes_nothing_ready(qtbot, make_window, demo):
-    first, second = make_window(demo), make_window(demo)
-    wait_for_picture(qtbot, second)
-    late = second.picture.print
+    first = make_window(demo)
     first.close()
-    first._on_print(late)  # as one that was on its way while the window was closed
+    second = make_window(demo)
+    wait_for_picture(qtbot, second)
+    first._on_print(second.picture.print)  # as one that was on its way while the window was closed
     assert not first._readier._timer.isActive()
 
 
