@@ -17,16 +17,17 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parents[1]
 LIBRARIES = "import PySide6.QtWidgets, llvmlite.binding, pydantic, OpenImageIO, PyOpenColorIO"
 START = """
-import os, sys, time
+import gc, os, sys, time
 begun = time.time()
+import nocturne.__main__, nocturne.cli
 from nocturne.demo import workshop
 known = {}
-try:  # as `nocturne demo` begins; trees before it had that begin nothing early
-    from nocturne.ui.early import Early
-    if workshop.user_path().is_file():
-        known["early"] = Early(workshop.user_path())
-except ImportError:
-    pass
+from nocturne.ui import early as beginning
+if hasattr(beginning, "take_turns"):  # as `nocturne demo` begins; trees before it look for garbage
+    gc.disable()
+Early = beginning.Early
+if workshop.user_path().is_file():
+    known["early"] = Early(workshop.user_path())
 from nocturne.ui.app import application
 from PySide6.QtCore import QEventLoop, QTimer
 from nocturne.ui.window import Window

@@ -20,7 +20,7 @@ MAY_IMPORT = {
     "rows": "",
     "film": "errors colour rows",
     "engine": "errors rows jobs kept colour scene film",
-    "finish": "errors jobs colour scene film engine",
+    "finish": "errors jobs kept colour scene film engine",
     "io": "errors rows jobs colour scene film",
     "demo": "errors jobs colour scene io pieces",
     "preflight": "errors jobs lettering scene engine io",

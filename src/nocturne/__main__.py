@@ -1,6 +1,11 @@
 """`python -m nocturne`: no arguments open the window; words go to the command line."""
 
+import os
 import sys
+
+# Before NumPy is loaded: nothing here multiplies large matrices, and threads that wait for the next ones to multiply
+# keep a processor busy beside the first picture.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def main() -> int:

@@ -47,13 +47,13 @@ def returned(x: float, y: float, eta: float, wo: np.ndarray) -> tuple[float, flo
     return float((reflected * gets_out).mean()), float(((1 - reflected) * gets_through).mean())
 
 
-@pytest.mark.parametrize("is_inside", [False, True])
+@pytest.mark.parametrize(("clear", "is_inside"), [(1.0, False), (1.0, True), (0.5, True)])
 @pytest.mark.parametrize("stretch", [0.0, 0.4, 0.8])
-def test_what_a_boundary_returns_is_its_integral(engine, stretch, is_inside):
-    for roughness in (0.3, 0.6, 1.0):
+def test_what_a_boundary_returns_is_its_integral(engine, stretch, clear, is_inside):
+    for roughness in (0.1, 0.3, 0.6, 1.0):
         values = {"specular_roughness": roughness, "specular_roughness_anisotropy": stretch}
-        hit = Hit(Material(id="m", transmission_weight=1, **values), inside=is_inside)
-        for angle in (0, 45, 80):
+        hit = Hit(Material(id="m", transmission_weight=clear, **values), inside=is_inside)
+        for angle in (0, 40, 45, 80):
             c = math.cos(math.radians(angle))
             for turn in (0.0, 0.7, math.pi / 2):
                 flat = math.sqrt(1 - c * c)
@@ -64,7 +64,7 @@ def test_what_a_boundary_returns_is_its_integral(engine, stretch, is_inside):
                 reflected, through = returned(x, y, eta, wo)
                 where = roughness, angle, turn
                 assert both == pytest.approx(reflected + through, rel=0.006), where
-                # From inside a table, coarse near the angle beyond which all is reflected. It decides which way is gone
-                # how often, and what is left for an opaque part.
-                near = 0.02 if is_inside else 0.006
+                # From inside of nothing but glass a table, coarse near the angle beyond which all is reflected: there
+                # it decides only which way is gone how often, else also what is left for the opaque part.
+                near = 0.08 if is_inside and clear == 1 else 0.006
                 assert row[scratch.GLASS_REFL] * both == pytest.approx(reflected, abs=near), where

@@ -97,6 +97,17 @@ def test_glass_keeps_its_energy_from_inside(engine, layer):
             assert found == pytest.approx([1] * 3, abs=0.006), (roughness, angle)
 
 
+@pytest.mark.parametrize("layer", ["", "film", "brushed", "fuzz"])
+def test_what_is_partly_glass_keeps_its_energy_from_inside(engine, layer):
+    for clear, roughness in [(0.0, 0.1), (0.2, 0.1), (0.5, 0.1), (0.5, 0.3), (0.8, 0.1), (0.8, 0.6), (0.5, 1.0)]:
+        values = {"base_color": WHITE, "transmission_weight": clear, "specular_roughness": roughness}
+        hit = Hit(Material(id="m", **values, **LAYERS.get(layer, {})), inside=True)
+        # About 42 degrees everything begins to be reflected.
+        for angle in (0, 38, 40, 42, 50, 89):
+            found = hit.see(math.cos(math.radians(angle))).albedo(8192)
+            assert found == pytest.approx([1] * 3, abs=0.006), (clear, roughness, angle)
+
+
 @pytest.mark.parametrize("base", ["metal", "glass", "plastic"])
 def test_the_most_brushed_facets_return_all_light_at_grazing_angles(engine, base):
     for roughness in (0.25, 0.7, 0.9):

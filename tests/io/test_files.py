@@ -8,7 +8,7 @@ import OpenImageIO as oiio
 import pytest
 import trimesh
 
-from nocturne.colour.spaces import AP1, from_srgb
+from nocturne.colour.spaces import AP1, from_srgb, rec709_to_working
 from nocturne.errors import BadFile, FileError, MissingFile, NewerVersion, UnknownFormat
 from nocturne.film.film import Film
 from nocturne.io import cryptomatte, exr, image, picture, project, registry
@@ -142,6 +142,34 @@ def test_pictures_there_and_back(tmp_path, name, bits):
 def test_colour_is_read_into_the_working_space(tmp_path):
     picture.write(tmp_path / "c.png", np.full((4, 4, 3), (0.2, 0.5, 0.9)))
     assert image.read(tmp_path / "c.png")[0, 0] == pytest.approx(from_srgb(51 / 255, 128 / 255, 230 / 255), abs=2e-3)
+
+
+@pytest.mark.parametrize(("name", "bits"), [("a.png", 8), ("a.png", 16), ("a.tif", 16)])
+def test_every_whole_number_is_decoded_as_srgb(tmp_path, name, bits):
+    most = 2**bits - 1
+    numbers = np.arange(most + 1, dtype=np.uint16 if bits == 16 else np.uint8).reshape(16, -1)
+    writer = oiio.ImageOutput.create(str(tmp_path / name))
+    writer.open(str(tmp_path / name), oiio.ImageSpec(numbers.shape[1], 16, 3, "uint16" if bits == 16 else "uint8"))
+    writer.write_image(np.stack([numbers, numbers[::-1], numbers[:, ::-1]], axis=-1))
+    writer.close()
+    back = image.read(tmp_path / name)
+    # IEC 61966-2-1, one number at a time.
+    linear = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in (numbers.ravel() / most).tolist()]
+    linear = np.array(linear).reshape(numbers.shape)
+    expected = np.stack([linear, linear[::-1], linear[:, ::-1]], axis=-1) @ rec709_to_working().T
+    assert back.dtype == np.float32
+    np.testing.assert_allclose(back, expected, atol=3e-7)
+
+
+def test_a_grey_picture_with_alpha_is_grey_in_colour(tmp_path):
+    writer = oiio.ImageOutput.create(str(tmp_path / "g.png"))
+    writer.open(str(tmp_path / "g.png"), oiio.ImageSpec(2, 1, 2, "uint8"))
+    writer.write_image(np.array([[[51, 128], [204, 255]]], np.uint8))
+    writer.close()
+    back = image.read(tmp_path / "g.png")
+    for pixel, grey in zip(back[0], (0.2, 0.8)):
+        assert pixel == pytest.approx(from_srgb(grey, grey, grey), abs=1e-6)
+    assert image.read(tmp_path / "g.png", space="alpha")[0, :, 0] == pytest.approx([128 / 255, 1], abs=1e-6)
 
 
 def test_a_failed_write_keeps_the_old_file(tmp_path):

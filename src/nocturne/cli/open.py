@@ -1,6 +1,7 @@
 """`nocturne open PROJECT`: the window."""
 
 import argparse
+import gc
 import os
 import sys
 from pathlib import Path
@@ -60,6 +61,8 @@ def window(path: Path | None, *, is_demo: bool = False, models: tuple[Path, ...]
     """Open the window on a project, or on the demo, show models to be brought in, and return when it is closed."""
     need_display(str(path) if path else "demo")
     there = workshop.user_path() if is_demo else path
+    # What is loaded from here on stays: the window has garbage looked for once it is there.
+    gc.disable()
     from nocturne.ui.early import Early
 
     # Before Qt is loaded: what takes long is done beside it.

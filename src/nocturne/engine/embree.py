@@ -31,8 +31,13 @@ llvm.load_library_permanently(_library_path)
 _library = ctypes.CDLL(_library_path)
 
 
-def _function(name, result, *arguments):
-    function = getattr(_library, name)
+# What is done at once keeps the interpreter: to let go of it for each of thousands of copies means to wait for whoever
+# took it, each time.
+_at_once = ctypes.PyDLL(_library_path)
+
+
+def _function(name, result, *arguments, library=_library):
+    function = getattr(library, name)
     function.restype, function.argtypes = result, list(arguments)
     return function
 
@@ -45,16 +50,17 @@ _release_scene = _function("rtcReleaseScene", None, c_void_p)
 _scene_flags = _function("rtcSetSceneFlags", None, c_void_p, c_int)
 _scene_quality = _function("rtcSetSceneBuildQuality", None, c_void_p, c_int)
 _commit_scene = _function("rtcCommitScene", None, c_void_p)
-_new_geometry = _function("rtcNewGeometry", c_void_p, c_void_p, c_int)
-_release_geometry = _function("rtcReleaseGeometry", None, c_void_p)
+_new_geometry = _function("rtcNewGeometry", c_void_p, c_void_p, c_int, library=_at_once)
+_release_geometry = _function("rtcReleaseGeometry", None, c_void_p, library=_at_once)
 _commit_geometry = _function("rtcCommitGeometry", None, c_void_p)
 _share_buffer = _function(
     "rtcSetSharedGeometryBuffer", None, c_void_p, c_int, c_uint, c_int, c_void_p, c_size_t, c_size_t, c_size_t
 )
-_attach = _function("rtcAttachGeometryByID", None, c_void_p, c_void_p, c_uint)
-_mask = _function("rtcSetGeometryMask", None, c_void_p, c_uint)
-_instanced_scene = _function("rtcSetGeometryInstancedScene", None, c_void_p, c_void_p)
-_transform = _function("rtcSetGeometryTransform", None, c_void_p, c_uint, c_int, c_void_p)
+_attach = _function("rtcAttachGeometryByID", None, c_void_p, c_void_p, c_uint, library=_at_once)
+_mask = _function("rtcSetGeometryMask", None, c_void_p, c_uint, library=_at_once)
+_instanced_scene = _function("rtcSetGeometryInstancedScene", None, c_void_p, c_void_p, library=_at_once)
+_transform = _function("rtcSetGeometryTransform", None, c_void_p, c_uint, c_int, c_void_p, library=_at_once)
+_commit_instance = _function("rtcCommitGeometry", None, c_void_p, library=_at_once)
 _bounds = _function("rtcGetSceneBounds", None, c_void_p, c_void_p)
 intersect_address = ctypes.cast(_library.rtcIntersect1, c_void_p).value
 occluded_address = ctypes.cast(_library.rtcOccluded1, c_void_p).value
@@ -119,6 +125,16 @@ class Shape:
         return cls(SPHERES, [(VERTEX_BUFFER, FLOAT4, np.array([[0, 0, 0, 1]], np.float32))], "a sphere")
 
 
+def _new_instance(shape: Shape, transform: int, mask: int) -> int:
+    """Return a geometry that stands for a shape; transform: the address of its twelve numbers."""
+    instance = _new_geometry(_device, INSTANCE)
+    _instanced_scene(instance, shape.address)
+    _transform(instance, 0, MATRIX_3X4_ROWS, transform)
+    _mask(instance, mask)
+    _commit_instance(instance)
+    return instance
+
+
 class Stage:
     """A committed top-level scene of instances of shapes."""
 
@@ -143,13 +159,15 @@ class Stage:
         self._transforms = np.ascontiguousarray(transforms, np.float32)
         self._instances: list[int | None] = [None] * len(shapes)  # the scene keeps them
         made = []
-        for i, known in enumerate(self._shared(before)):
-            instance = known
-            if instance is None and masks[i]:
-                instance = self._new_instance(i)
+        numbers = range(len(shapes)) if ids is None else ids.tolist()
+        placed = zip(self._shared(before), shapes, self._masks.tolist(), numbers)
+        first, step = self._transforms.ctypes.data, self._transforms.strides[0]
+        for i, (instance, shape, mask, number) in enumerate(placed):
+            if instance is None and mask:
+                instance = _new_instance(shape, first + i * step, mask)
                 made.append(instance)
             if instance is not None:
-                _attach(self.address, instance, i if ids is None else int(ids[i]))
+                _attach(self.address, instance, number)
                 self._instances[i] = instance
         _commit_scene(self.address)
         for instance in made:
@@ -166,14 +184,6 @@ class Stage:
         same = (self._transforms[:k] == before._transforms[:k]).all(1) & (self._masks[:k] == before._masks[:k])
         pairs = zip(same.tolist(), self._shapes, before._shapes, before._instances)
         return [known if is_same and a is b else None for is_same, a, b, known in pairs] + [None] * (n - k)
-
-    def _new_instance(self, i: int) -> int:
-        instance = _new_geometry(_device, INSTANCE)
-        _instanced_scene(instance, self._shapes[i].address)
-        _transform(instance, 0, MATRIX_3X4_ROWS, self._transforms[i].ctypes.data)
-        _mask(instance, int(self._masks[i]))
-        _commit_geometry(instance)
-        return instance
 
     def bounds(self) -> np.ndarray:
         """Return the (2, 3) lowest and highest corner, metres; infinite for an empty stage."""

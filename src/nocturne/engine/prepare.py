@@ -254,6 +254,7 @@ class Preparer:
             ),
             lambda: drawn_things(document, assets, look, self._reliefs, self._before("drawn")),
         )
+        shaped = pool.submit(lambda: [self._shape(mesh) for mesh in drawn.meshes])
         meshes = self._keep(
             "meshes",
             (*drawn.meshes, str(asks_parts)),
@@ -279,7 +280,7 @@ class Preparer:
             ),
             lambda: collect(document, assets, drawn, meshes, groups, self._kept_environment, self._glowing),
         )
-        stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights))
+        stage = self._keep("stage", (drawn, *lights.lamps_key), lambda: self._stage(drawn, lights, shaped.result()))
         clear_stage = self._clear_stage(drawn)
         if view.depth_of_field and view.focus_middle:
             view = _focused_on_middle(view, stage, len(drawn.names))
@@ -367,8 +368,7 @@ class Preparer:
     def _kept_environment(self, name: str, key: tuple, build: Callable[[], Any]) -> Any:
         return self._keep(f"environment {name}", key, build)
 
-    def _stage(self, drawn: Drawn, lights: Lamps) -> Stage:
-        of_meshes = [self._shape(mesh) for mesh in drawn.meshes]
+    def _stage(self, drawn: Drawn, lights: Lamps, of_meshes: list[Shape]) -> Stage:
         shapes = [of_meshes[k] for k in drawn.inst_i[:, inst.MESH].tolist()]
         shapes += [self._lamp_shapes[shape] for shape in lights.lamp_shapes]
         return Stage(

@@ -55,7 +55,7 @@ class Drawn:
         return int(((self.masks & CLEAR_SHADOW_RAYS) != 0).any())
 
 
-def matrix_rows(matrices: list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+def matrix_rows(matrices: np.ndarray | list[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     whole = np.array(matrices).reshape(-1, 4, 4)
     normal = np.linalg.inv(whole[:, :3, :3]).transpose(0, 2, 1)
     return (
@@ -90,7 +90,8 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
     meshes: list[Mesh] = []
     slots: dict[int, int] = {}
     rows: list[tuple[int, int]] = []  # mesh and material of each
-    matrices, masks, names, ids = [], [], [], []
+    matrices: list[np.ndarray] = []  # (n, 4, 4) each
+    masks, names, ids, seeds = [], [], [], []
     by_id = {m.id: i + 1 for i, m in enumerate(document.materials)}
     placements = document.placements
     whole = np.array([placements[thing.id][0] for thing in document.things]).reshape(-1, 4, 4)
@@ -124,10 +125,11 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
                     meshes.append(shape)
                 n = len(stands)
                 rows += [(slots[id(shape)], by_id.get(part.material, 0))] * n
-                matrices += list(stands)
+                matrices.append(stands)
                 masks += [_mask(part.material in clear)] * n
                 names += [thing.name] * n
                 ids += [thing.id] * n
+                seeds += [seed_of(thing.id)] * n
                 objects += [first_row[i]] * n
                 copies_at += range(1, n + 1)
             continue
@@ -157,15 +159,16 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
             objects.append(first_row[i])
             copies_at.append(0)
             rows.append((slots[id(piece)], by_id.get(material, 0)))
-            matrices.append(matrix)
+            matrices.append(matrix[None])
             masks.append(_mask(material in clear))
             names.append(thing.name)
             ids.append(thing.id)
-    xf, nm = matrix_rows(matrices)
+            seeds.append(seed_of(thing.id))
+    xf, nm = matrix_rows(np.concatenate(matrices) if matrices else [])
     whole = np.full((len(rows), inst.WHOLE.width), -1, np.int32)
     whole[:, [inst.MESH, inst.MATERIAL]] = np.array(rows, np.int32).reshape(-1, 2)
     whole[:, inst.OBJECT] = objects
-    whole[:, inst.THING_SEED] = [seed_of(id) for id in ids]
+    whole[:, inst.THING_SEED] = seeds
     whole[:, inst.COPY_SEED] = copies_at
     masks = np.array(masks, np.uint32)
     return Drawn(

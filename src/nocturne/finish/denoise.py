@@ -5,16 +5,17 @@ import threading
 from collections.abc import Callable, Iterator
 from functools import cache as memoize
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pyoidn
-from pyoidn.capi import oidn_ffi
 
 from nocturne.errors import Cancelled, RenderError
 from nocturne.film.film import Film
 from nocturne.jobs import Update
 
-_LEVELS = {"fast": pyoidn.OIDN_QUALITY_FAST, "careful": pyoidn.OIDN_QUALITY_HIGH}
+if TYPE_CHECKING:
+    import pyoidn
+
 # The wrapper leaves this function out: called now and then while a filter runs, it ends it by returning False.
 _MONITOR = ctypes.CFUNCTYPE(ctypes.c_bool, ctypes.c_void_p, ctypes.c_double)
 _LIBRARY = "libOpenImageDenoise.so*"
@@ -26,9 +27,22 @@ def _always() -> bool:
 
 
 @memoize
+def library():
+    """Return the wrapper of the library; it reads the library's header when it is loaded first, which takes a while."""
+    import pyoidn
+
+    return pyoidn
+
+
+@memoize
+def _levels() -> dict[str, int]:
+    return {"fast": library().OIDN_QUALITY_FAST, "careful": library().OIDN_QUALITY_HIGH}
+
+
+@memoize
 def _set_monitor():
     """Return the library's function that sets a filter's monitor, None if the library is not where it is looked for."""
-    found = sorted(Path(pyoidn.__file__).parent.rglob(_LIBRARY))
+    found = sorted(Path(library().__file__).parent.rglob(_LIBRARY))
     if not found:
         return None
     function = ctypes.CDLL(str(found[-1])).oidnSetFilterProgressMonitorFunction
@@ -36,9 +50,9 @@ def _set_monitor():
     return function
 
 
-def _watch(running: pyoidn.Filter, monitor) -> None:
+def _watch(running: "pyoidn.Filter", monitor) -> None:
     if _set_monitor() is not None:
-        _set_monitor()(int(oidn_ffi.cast("intptr_t", running._filter)), monitor, None)
+        _set_monitor()(int(library().capi.oidn_ffi.cast("intptr_t", running._filter)), monitor, None)
 
 
 class Remover:
@@ -99,7 +113,7 @@ class Remover:
                 out.append(self._run(running, images, goes_on))
         return tuple(out)
 
-    def _run(self, running: pyoidn.Filter, images: dict[str, np.ndarray], goes_on: Callable[[], bool]) -> np.ndarray:
+    def _run(self, running: "pyoidn.Filter", images: dict[str, np.ndarray], goes_on: Callable[[], bool]) -> np.ndarray:
         self._goes_on = goes_on
         try:
             running.execute()
@@ -117,20 +131,20 @@ class Remover:
             self._filters[key] = self._filters.pop(key)  # the newest is the last
             return self._filters[key]
         if self._device is None:
-            self._device = pyoidn.Device()
+            self._device = library().Device()
             self._device.set_bool("setAffinity", False)
             self._device.commit()
             self._check()
         while len(self._filters) >= _FILTERS_KEPT:
             self._filters.pop(next(iter(self._filters)))[0].release()
         images = {name: np.zeros((height, width, 3), np.float32) for name in (*what, "output")}
-        made = pyoidn.Filter(self._device)
+        made = library().Filter(self._device)
         for name, image in images.items():
-            made.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
+            made.set_image(name, image, library().OIDN_FORMAT_FLOAT3)
         if "color" in what:
             made.set_bool("hdr", True)
             made.set_bool("cleanAux", are_clean)
-        made.set_quality(_LEVELS[quality])
+        made.set_quality(_levels()[quality])
         _watch(made, self._monitor)
         made.commit()
         self._check()

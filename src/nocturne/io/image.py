@@ -29,6 +29,7 @@ _STARTS = {
     b"II*\0": ".tif",
     b"MM\0*": ".tif",
 }
+_WHOLE = {"uint8": oiio.UINT8, "uint16": oiio.UINT16}
 _MOST = 1e12  # brighter than anything, and far from where single precision ends
 MOST_PIXELS = 16384 * 16384
 _LARGEST_MB = 4096
@@ -137,8 +138,10 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     message = ""
     channels = _CHANNELS.get(space)
     first, end = (0, min(spec.nchannels, 3)) if channels is None else _one_channel(spec, channels)
+    is_linear = path.suffix.lower() in LINEAR
+    whole = _WHOLE.get(str(spec.format)) if space == "colour" and not is_linear else None
     try:
-        pixels = reader.read_image(0, 0, first, end, oiio.FLOAT)
+        pixels = reader.read_image(0, 0, first, end, whole or oiio.FLOAT)
         message = reader.geterror()
     except FAULTS as error:
         pixels, message = None, str(error)
@@ -150,20 +153,23 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
             f"its pixels cannot be read ({(message or _reason()).strip().splitlines()[0]}).",
             hint="Export it again from where it came.",
         )
-    pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, -1)
+    pixels = np.asarray(pixels, None if whole else np.float32).reshape(spec.height, spec.width, -1)
     if space == "alpha" and spec.nchannels in (1, 3):
         pixels = np.ones_like(pixels)
     if pixels.shape[2] < 3:
         pixels = np.repeat(pixels[..., :1], 3, axis=2)
-    pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0), -_MOST, _MOST)
+    if whole:
+        return _decoded(pixels)
+    if str(spec.format) not in _WHOLE:
+        pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1e6, neginf=0.0), -_MOST, _MOST)
     if space.startswith(_NAMED):
         try:
             return to_working(pixels, space.removeprefix(_NAMED))
         except ValueError as error:
             raise BadFile(path, f"{error}.", hint="Choose one of the list, or read it by the file.") from error
-    if space != "colour" or (path.suffix.lower() in LINEAR and _is_working(spec)):
+    if space != "colour" or (is_linear and _is_working(spec)):
         return np.ascontiguousarray(pixels)
-    return _in_working_space(pixels, is_encoded=path.suffix.lower() not in LINEAR)
+    return _in_working_space(pixels if is_linear else decode_srgb(pixels))
 
 
 def _all_tiles(path: Path, space: str) -> np.ndarray:
@@ -220,15 +226,21 @@ def _taken_out(model: Path, name: str) -> Iterator[Path]:
         yield taken
 
 
-def _in_working_space(pixels: np.ndarray, *, is_encoded: bool) -> np.ndarray:
-    linear = decode_srgb(pixels) if is_encoded else pixels
-    return np.ascontiguousarray(linear @ rec709_to_working().T, dtype=np.float32)
+def _decoded(pixels: np.ndarray) -> np.ndarray:
+    """Return sRGB-encoded whole numbers in the working space: there are few of them, so each is decoded once."""
+    most = np.iinfo(pixels.dtype).max
+    return _in_working_space(np.take(decode_srgb(np.arange(most + 1) / most).astype(np.float32), pixels))
+
+
+def _in_working_space(linear: np.ndarray) -> np.ndarray:
+    """Return linear Rec.709 in the working space."""
+    return np.ascontiguousarray(linear @ rec709_to_working().T.astype(linear.dtype), dtype=np.float32)
 
 
 def as_read(encoded: np.ndarray, *, space: str) -> np.ndarray:
     """Return what `read` would return of (h, w, 3) values in 0..1 once they were written with 8 bits."""
-    pixels = (np.rint(np.clip(encoded, 0, 1) * 255) / 255).astype(np.float32)
-    return np.ascontiguousarray(pixels) if space == "data" else _in_working_space(pixels, is_encoded=True)
+    pixels = np.rint(np.clip(encoded, 0, 1) * 255).astype(np.uint8)
+    return pixels.astype(np.float32) / 255 if space == "data" else _decoded(pixels)
 
 
 def _is_working(spec: oiio.ImageSpec) -> bool:

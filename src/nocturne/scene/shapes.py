@@ -86,7 +86,7 @@ class Mesh:
     def is_bare(self) -> bool:
         """Return True if it has no texture coordinates: they are the same all over, in each set."""
         sets = [uvs for uvs in (self.uvs, self.more_uvs) if uvs is not None and len(uvs)]
-        return not any(np.ptp(uvs, axis=0).any() for uvs in sets)
+        return not any((uvs != uvs[0]).any() for uvs in sets)
 
     @cached_property
     def bounds(self) -> np.ndarray:

@@ -13,17 +13,12 @@ from PySide6.QtWidgets import QApplication
 
 from nocturne.errors import NocturneError
 from nocturne.ui import binding  # noqa: F401 - before the rest of the interface is loaded
-from nocturne.ui.early import Early
+from nocturne.ui.early import Early, take_turns
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
 
 _log = logging.getLogger(__name__)
 
-
-# How long another thread may keep the interpreter while this one waits for it; at Python's own 5 ms, preparing the
-# next picture held up each call of the interface: measured, a change of stage took up to 97 ms, and 52 at 0.2 ms.
-# At 0.1 ms the slowest twentieth of a lamp's edits held it up for 15 to 20 ms, at 0.02 ms for 14 to 15.
-_SWITCH_S = 0.00002
 
 # mallopt's names for "serve this much and more by maps of its own" and "give back what lies free above this".
 _MMAP_THRESHOLD, _TRIM_THRESHOLD, _ONE_MIB = -3, -1, 1 << 20
@@ -46,7 +41,7 @@ def application(arguments: list[str] | None = None) -> QApplication:
     app = QApplication.instance()
     if app is None:
         _return_memory()
-        sys.setswitchinterval(_SWITCH_S)
+        take_turns()
         QCoreApplication.setOrganizationName("Nocturne")
         QCoreApplication.setApplicationName("Nocturne")
         app = QApplication(arguments or ["nocturne"])

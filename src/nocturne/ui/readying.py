@@ -46,11 +46,13 @@ class Readier(QObject):
         self._timer.timeout.connect(self._go_on)
         self._has_begun = False
 
-    def start(self) -> None:
-        """Begin, unless it has begun, or was stopped, before."""
-        if not self._has_begun:
-            self._has_begun = True
-            self._timer.start()
+    def start(self) -> bool:
+        """Begin, unless it has begun, or was stopped, before; return whether it does."""
+        if self._has_begun:
+            return False
+        self._has_begun = True
+        self._timer.start()
+        return True
 
     def stop(self) -> None:
         """Leave the rest as it is, for good."""

@@ -415,7 +415,7 @@ class Window(QMainWindow):
 
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
-        self._readier.start()
+        self._get_ready()
         self.facing.look()
         self.picture_bar.show_zoom(self.picture.scale())
         self.scopes.show_scopes(developed.scopes)
@@ -425,6 +425,13 @@ class Window(QMainWindow):
             self.sheets["materials"].show_moved(developed.frame.prepared.moved)
         else:
             self.state_line.show_frame(developed.frame, paused=False)
+
+    def _get_ready(self) -> None:
+        """Begin, once there is something to see, what is wanted sooner or later: it would hold up the first picture."""
+        if self._readier.start():
+            self.runner.submit("Clear up", rescue.sweep())
+            self.runner.submit("Read fonts", faces.read())
+            self.patterns.read()
 
     def _note_shown(self, developed: Print) -> None:
         frame = developed.frame
@@ -448,9 +455,10 @@ class Window(QMainWindow):
         # What is loaded by now stays: looking through all of it for garbage would stop every thread for a tenth of a
         # second now and then.
         gc.freeze()
+        gc.enable()
         self._is_compiling = False
         if self.start_page.isVisible():
-            self._readier.start()
+            self._get_ready()
         elif self.picture.print is None:
             what = "the project is being read" if self.projects.is_opening else "the first picture is on its way"
             self.picture.show_message(f"The renderer is ready; {what}…", 0.0)
@@ -458,12 +466,10 @@ class Window(QMainWindow):
         self.swatches.start()
         self.thumbs.start()
         self.finals.start_work()
-        self.runner.submit("Clear up", rescue.sweep())
-        self.runner.submit("Read fonts", faces.read())
-        self.patterns.read()
         self.renders.request()
 
     def _on_failed(self, error: NocturneError) -> None:
+        gc.enable()  # the renderer may never be ready
         self.session.said.emit(str(error), True)
         if self.picture.print is None:
             self.picture.show_message(str(error))

@@ -38,20 +38,16 @@ def sound_mesh(
     there = _all_three((triangles >= 0) & (triangles < n))
     finite = _all_three(np.abs(vertices) < 1e12)  # which is not so of what is no number
     corners = triangles if there.all() else np.where(there[:, None], triangles, 0)
-    good = there & (_all_three(finite[corners]) if n else False)
+    good = there if finite.all() else there & _all_three(finite[corners])
     notes.mend("faces whose corners are no numbers or not there, left out", int((~good).sum()))
-    with np.errstate(all="ignore"):
-        p = vertices[corners].astype(float) if n else np.zeros((len(triangles), 3, 3))
-        a, b, c = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0], p[:, 2] - p[:, 1]
-        longest = np.maximum(np.maximum(np.abs(a), np.abs(b)), np.abs(c))
-        longest = np.maximum(np.maximum(longest[:, 0], longest[:, 1]), longest[:, 2])
-        flat = good & ~(_length(_cross(a, b)) > 1e-9 * longest**2)
+    flat = good & _without_area(vertices, corners) if n else good
     notes.mend("faces without area, left out", int(flat.sum()))
     good &= ~flat
     if not good.any():
         return None
-    triangles = triangles[good]
-    sets = np.asarray(sets)[good] if sets is not None else None
+    if not good.all():
+        triangles = triangles[good]
+        sets = np.asarray(sets)[good] if sets is not None else None
     if not finite.all():
         vertices = np.where(finite[:, None], vertices, 0).astype(np.float32)
     uvs = np.zeros((n, 2), np.float32) if uvs is None or len(uvs) != n else _numbers(uvs, 2, _NO_UVS, notes)
@@ -65,12 +61,15 @@ def sound_mesh(
         normals = np.asarray(normals, np.float32)
         with np.errstate(all="ignore"):
             length = _length(normals.astype(float))
-        used = np.zeros(n, bool)
-        used[triangles.ravel()] = True
         bad = ~((length > 1e-6) & (length < 1e6))
+        is_any_bad = bad.any()
+        used = np.zeros(n, bool)
+        if is_any_bad:
+            used[triangles.ravel()] = True
         if not (bad & used).any():
-            normals = normals / np.where(bad, 1.0, length)[:, None]
-            normals = np.where(bad[:, None], (0, 0, 1), normals)
+            normals = normals / (np.where(bad, 1.0, length) if is_any_bad else length)[:, None]
+            if is_any_bad:
+                normals = np.where(bad[:, None], (0, 0, 1), normals)
             return Mesh(vertices, triangles, normals, uvs, *named, **more)
         notes.mend("normals of no length, made anew", int((bad & used).sum()))
     mesh = Mesh(vertices, triangles, np.zeros((n, 3), np.float32), uvs, *named, **more)
@@ -86,10 +85,21 @@ def _length(v: np.ndarray) -> np.ndarray:
     return np.sqrt(v[:, 0] ** 2 + v[:, 1] ** 2 + v[:, 2] ** 2)
 
 
-def _cross(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    x, y, z = a.T
-    u, v, w = b.T
-    return np.stack([y * w - z * v, z * u - x * w, x * v - y * u], axis=1)
+def _without_area(vertices: np.ndarray, corners: np.ndarray) -> np.ndarray:
+    """Return of which triangles the area is no more than rounding, measured by the longest extent of their edges."""
+    i, j, k = np.ascontiguousarray(corners.T)
+    edges = []
+    with np.errstate(all="ignore"):
+        for column in vertices.T.astype(float):
+            first = column[i]
+            edges.append((column[j] - first, column[k] - first))
+        (x, u), (y, v), (z, w) = edges
+        longest = np.zeros(len(corners))
+        for a, b in edges:
+            for along in (a, b, b - a):
+                np.maximum(longest, np.abs(along), out=longest)
+        area2 = (y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2
+        return ~(np.sqrt(area2) > 1e-9 * longest**2)
 
 
 def _numbers(values: np.ndarray, width: int, words: str, notes: Notes) -> np.ndarray:

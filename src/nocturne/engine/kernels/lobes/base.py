@@ -98,10 +98,15 @@ def note_energies(S, W, rough, stretch, mu, wo):
     eta = f4(W[Scratch.ETA])
     even = table_metal(S, rough, mu)
     whole, part = table_glass(S, eta, rough, mu)
+    dielectric = f4(W[M + Mat.METALNESS]) < ONE
     if stretch > ZERO:
         even = table_brushed(S, rough, stretch, across_of(wo), mu)
-        if f4(W[M + Mat.METALNESS]) < ONE:
+        if dielectric:
             whole, part = uneven_boundary(f4(W[Scratch.ALPHA]), f4(W[Scratch.ALPHA + 1]), eta, wo, even)
+    elif dielectric and eta < ONE and f4(W[M + Mat.TRANSMISSION]) < ONE:
+        # The share reflected decides how much is left for the opaque part, and the table of it is too coarse inside
+        # glass, where it leaps up to all of it; all that is returned has no such leap.
+        _, part = uneven_boundary(f4(W[Scratch.ALPHA]), f4(W[Scratch.ALPHA + 1]), eta, wo, even)
     W[Scratch.SPEC_ALL] = even
     store(W, Scratch.GLASS_ALL, (whole, whole, whole))
     r = part / whole
