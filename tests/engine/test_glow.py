@@ -12,7 +12,7 @@ from nocturne.scene import solids as forms
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.glowing import mean_area, settled
 from nocturne.scene.materials import Material
-from nocturne.scene.patterns import Facing, Ramp
+from nocturne.scene.patterns import Checker, Facing, Ramp
 from tests import sets
 
 LUMENS, FAR = 800.0, 3.0
@@ -25,6 +25,11 @@ AT_LAMP = sets.view(eye=(0, -2, FAR), target=(0, 0, FAR), focal_mm=1200, sensor_
 CORE_AND_RIM = (
     Facing(parameter="emission_color", power=1.0),
     Ramp(parameter="emission_color", stops=((0.0, 1.0, 0.1, 0.02), (0.6, 1.0, 0.3, 0.1), (1.0, 1.0, 0.9, 0.8))),
+)
+DIM_RIMS = (Facing(parameter="emission_luminance", power=2.0, blend="multiply"),)
+SPOTTED = tuple(
+    Checker(parameter=name, repeat=(12, 12), first=(a,) * 3, second=(b,) * 3, blend="multiply")
+    for name, a, b in (("emission_luminance", 0.9, 0.1), ("geometry_opacity", 0.0, 1.0), ("emission_color", 1.0, 0.4))
 )
 
 
@@ -49,6 +54,9 @@ def shown(glow: Material, **values) -> float:
         ("kelvin", GLOW.model_copy(update={"emission_color_from": "kelvin", "emission_kelvin": 2200.0}), 1.0),
         ("watts", GLOW.model_copy(update={"emission_unit": "W", "emission_power": 10.0, "emission_efficacy": 80.0}), 1),
         ("a hot core", GLOW.model_copy(update={"steps": CORE_AND_RIM}), 1.0),
+        ("half see-through", GLOW.model_copy(update={"geometry_opacity": 0.5}), 1.0),
+        ("dim rims", GLOW.model_copy(update={"steps": DIM_RIMS}), 1.0),
+        ("in spots", GLOW.model_copy(update={"steps": SPOTTED}), 1.0),
     ],
 )
 def test_a_ball_of_so_many_lumens_lights_the_floor_as_it_must(engine, name, glow, size):

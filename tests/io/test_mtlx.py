@@ -634,3 +634,73 @@ def test_a_packed_project_takes_along_what_is_baked_from(tmp_path):
     assert not assets.problems
     assert len(assets.images) == 1
     assert next(iter(assets.images.values())).std((0, 1)).max() < 1e-3, "one colour, as the picture is"
+
+
+def valued(name: str, value: object, unit: str, kind: str = "float", of: str = "distance") -> str:
+    return f'<input name="{name}" type="{kind}" value="{value}" unittype="{of}" unit="{unit}"/>'
+
+
+def in_metres(value: float, unit: str) -> float:
+    """Return a length by the library's own converter."""
+    converter = mx.LinearUnitConverter.create(library.empty().getUnitTypeDef("distance"))
+    return converter.convert(value, unit, "meter")
+
+
+@pytest.mark.parametrize(
+    ("category", "name", "value", "unit", "field", "per_metre"),
+    [
+        ("open_pbr_surface", "transmission_depth", 4.0, "centimeter", "transmission_depth", 1.0),
+        ("open_pbr_surface", "subsurface_radius", 3.0, "millimeter", "subsurface_radius_mm", 1e3),
+        ("open_pbr_surface", "thin_film_thickness", 450.0, "nanometer", "thin_film_thickness_nm", 1e9),
+        ("open_pbr_surface", "thin_film_thickness", 0.45, "micron", "thin_film_thickness_nm", 1e9),
+        ("standard_surface", "thin_film_thickness", 0.45, "micron", "thin_film_thickness_nm", 1e9),
+        ("standard_surface", "transmission_depth", 2.0, "inch", "transmission_depth", 1.0),
+        ("gltf_pbr", "attenuation_distance", 0.1, "foot", "transmission_depth", 1.0),
+    ],
+)
+def test_what_a_length_is_in_counts(tmp_path, category, name, value, unit, field, per_metre):
+    shine = number("transmission_weight" if category.startswith("open") else "transmission", 1)
+    (material,) = brought(tmp_path, surface(category, shine + valued(name, value, unit))).materials
+    assert getattr(material, field) == pytest.approx(in_metres(value, unit) * per_metre, rel=1e-5)
+
+
+def test_a_length_of_an_interface_or_a_constant_is_in_its_own_unit(tmp_path):
+    graph = (
+        '<nodegraph name="g"><constant name="c" type="float">'
+        + valued("value", 30, "millimeter")
+        + '</constant><output name="out" type="float" nodename="c"/></nodegraph>'
+    )
+    driven = '<input name="transmission_depth" type="float" nodegraph="g" output="out"/>'
+    body = surface("open_pbr_surface", number("transmission_weight", 1) + driven, graph)
+    (material,) = brought(tmp_path, body).materials
+    assert material.transmission_depth == pytest.approx(0.03)
+
+
+def test_a_turn_in_radians_turns_as_one_in_degrees(tmp_path):
+    def turned(amount: str):
+        graph = (
+            '<texcoord name="uv" type="vector2"/><rotate2d name="r" type="vector2">'
+            + linked("in", "uv", "vector2")
+            + amount
+            + '</rotate2d><image name="i" type="color3"><input name="file" type="filename" value="a.png"/>'
+            + linked("texcoord", "r", "vector2")
+            + "</image>"
+        )
+        body = surface("open_pbr_surface", linked("base_color", "i", "color3"), graph)
+        (material,) = brought(tmp_path, body).materials
+        return material.steps[0].turn_deg
+
+    plain = turned(number("amount", 30))
+    assert abs(plain) == pytest.approx(30, abs=1e-3)
+    assert turned(valued("amount", 0.5235988, "radian", of="angle")) == pytest.approx(plain, abs=1e-3)
+
+
+def test_own_units_count_and_unknown_ones_are_told(tmp_path):
+    own = '<unitdef name="UD_x" unittype="distance"><unit name="cubit" scale="0.4572"/></unitdef>'
+    shine = number("transmission_weight", 1)
+    depth = valued("transmission_depth", 2, "cubit")
+    arrival = brought(tmp_path, own + surface("open_pbr_surface", shine + depth))
+    assert arrival.materials[0].transmission_depth == pytest.approx(0.9144)
+    arrival = brought(tmp_path, surface("open_pbr_surface", shine + depth))
+    assert arrival.materials[0].transmission_depth == pytest.approx(2)
+    assert any("“cubit”" in words for words in arrival.lost)

@@ -81,7 +81,7 @@ SCENE = (
     Field("tab_metal", "f4", (64, 64), "GGX directional albedo, F = 1: [roughness, mu], see albedo.py for the steps"),
     Field("tab_glass", "f4", (33, 32, 32, 2), "dielectric directional albedo: [ior, roughness, mu, (all, reflected)]"),
     Field(
-        "tab_brushed", "f4", (32, 16, 12, 32), "uneven facets' albedo over even ones': [roughness, stretch, seen, mu]"
+        "tab_brushed", "f4", (32, 22, 16, 32), "uneven facets' albedo over even ones': [roughness, stretch, seen, mu]"
     ),
     Field("tab_fuzz", "f4", (24, 24, 3), "the fuzz lobe: [roughness, mu, (a, b, share)], see fuzz.py"),
     Field("tab_film", "f4", (1024, 6), "what a cosine over the way in a film gives of each channel, and a sine"),

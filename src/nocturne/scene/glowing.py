@@ -15,7 +15,7 @@ from nocturne.scene.document import Document, free_group
 from nocturne.scene.faces import mask, materials_of
 from nocturne.scene.fields import within
 from nocturne.scene.layering import by_id, chain
-from nocturne.scene.materials import Material
+from nocturne.scene.materials import GLOWING, Material
 from nocturne.scene.patterns import Facing, Ramp, Spot, Step, driven_by, every
 from nocturne.scene.shapes import Mesh
 
@@ -67,7 +67,7 @@ def luminance_of(material: Material, assets: Assets, area: float) -> float:
     """Return the nits that a glow's colour is multiplied with.
 
     area: m2, of a thing that wears it. A surface that looks alike from everywhere gives pi * area * luminance; what
-    patterns make of its colour, over the angle and over places, counts by its mean.
+    patterns make of it, over the angle and over places, counts by its mean.
     """
     if material.emission_unit == "nit":
         return material.emission_luminance
@@ -78,19 +78,26 @@ def luminance_of(material: Material, assets: Assets, area: float) -> float:
 
 
 def mean_luminance(material: Material, assets: Assets) -> float:
-    """Return the mean luminance of a glow's colour, weighed by the cosine as a surface's flux is."""
+    """Return by how much a glow's luminance is multiplied on average, weighed by the cosine as a surface's flux is.
+
+    That is its colour's luminance, and what patterns make of colour, luminance and opacity. One that drives luminance
+    in another way than by factors is reckoned at what `emission_luminance` is, at 1 where power is given.
+    """
     base = np.array(material.glow_color)
-    steps = tuple(s for s in material.steps if s.parameter == "emission_color" and s.on)
+    steps = tuple(s for s in material.steps if s.parameter in GLOWING and s.on)
+    opacity = material.geometry_opacity
     if not steps:
-        return float(luminance(np.maximum(base, 0)))
+        return float(luminance(np.maximum(base, 0))) * opacity
+    nits = material.emission_luminance if material.emission_unit == "nit" and material.emission_luminance > 0 else 1.0
     # Asked for at every edit: patterns are only gone over again when they, or their pictures, are others.
     images = [assets.images.get(step.picture) for step in every(steps)]
-    kept = _means.get((steps, tuple(base)))
+    key = (steps, tuple(base), nits, opacity)
+    kept = _means.get(key)
     if kept is None or any(before() is not image for before, image in zip(kept[1], images)):
         while len(_means) >= 64:
             _means.pop(next(iter(_means)), None)
         refs = [weakref.ref(image) if image is not None else _no_picture for image in images]
-        kept = _means[steps, tuple(base)] = _mean_of_steps(steps, base, assets), refs
+        kept = _means[key] = _mean_of_steps(steps, base, nits, opacity, assets), refs
     return kept[0]
 
 
@@ -98,17 +105,25 @@ def _no_picture() -> None:
     return None
 
 
-def _mean_of_steps(steps: tuple[Step, ...], base: np.ndarray, assets: Assets) -> float:
+def _mean_of_steps(steps: tuple[Step, ...], base: np.ndarray, nits: float, opacity: float, assets: Assets) -> float:
     patch = Spot.of_patch(_PLACES, 1.0)
+    apart = {name: tuple(s for s in steps if s.parameter == name) for name in GLOWING}
+
+    def mean(cosine: float) -> float:
+        viewer = np.broadcast_to([math.sqrt(1 - cosine * cosine), 0.0, cosine], patch.place.shape)
+        spot = Spot(**{**patch.__dict__, "viewer": viewer})
+
+        def driven(name: str, start: np.ndarray, high: float) -> np.ndarray:
+            return driven_by(apart[name], start, spot, assets.images, low=0.0, high=high)
+
+        value = luminance(np.maximum(driven("emission_color", base, 100.0), 0))
+        if apart["emission_luminance"]:
+            value = value * driven("emission_luminance", np.full(3, nits), 1e9)[..., 0] / nits
+        return float((value * driven("geometry_opacity", np.full(3, opacity), 1.0)[..., 0]).mean())
+
     # Middles of equal shares of the cosine's square: each stands for as much flux.
     cosines = np.sqrt((np.arange(_ANGLES) + 0.5) / _ANGLES)
-    means = []
-    for c in cosines:
-        viewer = np.broadcast_to([math.sqrt(1 - c * c), 0.0, c], patch.place.shape)
-        spot = Spot(**{**patch.__dict__, "viewer": viewer})
-        rgb = driven_by(steps, base, spot, assets.images, low=0.0, high=100.0)
-        means.append(luminance(np.maximum(rgb, 0)).mean())
-    return float(np.mean(means))
+    return float(np.mean([mean(c) for c in cosines]))
 
 
 def mean_area(document: Document, assets: Assets, id: str) -> float:

@@ -13,6 +13,7 @@ import numpy as np
 from nocturne.colour.named import is_known, to_working
 from nocturne.colour.spaces import rec709_to_working, working_to_rec709
 from nocturne.io.models.mtlx.nodes import LUMA, PRIMITIVES, WIDTHS, fitted
+from nocturne.io.models.mtlx.units import Units
 
 _DEEP = 60  # nodes above each other
 SPACE = "lin_rec709"  # what a document's colours are in where it does not say
@@ -81,6 +82,7 @@ class Graph:
     def __init__(self, document: Any) -> None:
         self.document = document
         self.own = space_of(document)
+        self.units = Units(document)
 
     # ---- finding the way -------------------------------------------------------------------------------------------
 
@@ -160,10 +162,21 @@ class Graph:
             return fitted(self.value(*source, patch, deep + 1), width)
         if found.getValueString() == "" and found.hasAttribute("defaultgeomprop"):
             return fitted(self._geometry(found.getAttribute("defaultgeomprop"), patch), width)
-        return fitted(self.constant(found, at is not None), width)
+        return fitted(self.constant(place, name, found, is_own=at is not None), width)
 
-    def constant(self, found: Any, is_own: bool = True) -> np.ndarray:
-        """Return the value of an input; colours of the document itself in its own space."""
+    def constant(self, place: Place, name: str, found: Any, *, is_own: bool) -> np.ndarray:
+        """Return the value that counts for an input of a node: in the unit that the node takes, and in its colours.
+
+        found: where the value is said. is_own: in the document itself, whose colours are in its own space.
+        """
+        value = self._said(found, is_own)
+        if not found.getUnit():
+            return value
+        definition = self.definition(place.node)
+        asked = definition.getActiveInput(name) if definition else None
+        return value * self.units.factor(found, place.node.getCategory(), asked)
+
+    def _said(self, found: Any, is_own: bool) -> np.ndarray:
         value = found.getValue()
         if isinstance(value, bool):
             return np.full((1, 1, 1), float(value))

@@ -67,6 +67,8 @@ def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
     for name in library.includes(path):
         notes.lose(f"the file “{name}” that it takes in: bring that in, too")
     graph = Graph(document)
+    for words in graph.units.unknown(document):
+        notes.lose(words)
     materials = []
     for i, node in enumerate(document.getMaterialNodes()):
         name = node.getAttribute("uiname") or node.getName().replace("_", " ").strip()

@@ -85,7 +85,7 @@ class Maker:
             raise Unlike(f"{place.node.getCategory()} without {name}")
         source = self.graph.source(found, at)
         if source is None:
-            return Driven(self.graph.constant(found, at is not None).reshape(-1))
+            return Driven(self.graph.constant(place, name, found, is_own=at is not None).reshape(-1))
         return self.of_node(*source, parameter)
 
     def of_node(self, place: Place, output: str, parameter: str) -> Driven:
