@@ -7,7 +7,7 @@ import pytest
 
 from nocturne.colour.blackbody import blackbody
 from nocturne.colour.spaces import luminance
-from nocturne.scene import edit
+from nocturne.scene import edit, glowing
 from nocturne.scene import solids as forms
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.glowing import mean_area, settled
@@ -105,6 +105,18 @@ def test_each_thing_that_wears_it_gives_the_power():
     assert mean_area(one, assets, "glow") == pytest.approx(4 * math.pi * 0.05**2, rel=2e-3)
     nits = [settled(d, assets).materials[0].emission_luminance for d in (one, two)]
     assert nits[0] == nits[1] == pytest.approx(LUMENS / (math.pi * 4 * math.pi * 0.05**2), rel=2e-3)
+
+
+def test_the_area_of_what_is_turned_sized_and_partly_worn():
+    rng = np.random.default_rng(3)
+    mesh = forms.rounded_box((0.3, 0.5, 0.2), 0.03)
+    turn = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+    for matrix in (np.eye(3), 3 * turn, -0.2 * turn, turn @ np.diag([1, 2, 3]), np.diag([1, 1, 0])):
+        for worn in (None, rng.random(len(mesh.triangles)) < 0.4):
+            chosen = mesh.triangles if worn is None else mesh.triangles[worn]
+            p = mesh.vertices[chosen].astype(float) @ matrix.T
+            expected = np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1).sum() / 2
+            assert glowing._area(mesh, matrix, worn) == pytest.approx(expected, rel=1e-6)
 
 
 def test_what_glows_in_nits_of_a_colour_is_left_as_it_is():

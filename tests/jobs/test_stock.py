@@ -1,5 +1,7 @@
 """J5 and J11 to J13 through the real window: ready materials, the order of glass and liquid, wax, a glowing tube."""
 
+import weakref
+
 import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QDropEvent
@@ -8,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from nocturne.colour.clears import clears
 from nocturne.engine.overlaps import Found
-from nocturne.scene import edit, mediaorder
+from nocturne.scene import edit, glowing, mediaorder
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
@@ -185,6 +187,21 @@ def test_the_order_of_glass_and_liquid_is_seen_and_dragged(qtbot, window):
         session.edit(edit.alter, "materials", "air", transmission_weight=0.0, label="Clay")
     assert card.ids() == ["water"]
     card.close()
+
+
+def test_a_large_glow_is_measured_behind_the_window(qtbot, window, monkeypatch):
+    monkeypatch.setattr(glowing, "_LARGE", 0)
+    session, sheet = window.session, window.sheets["materials"]
+    session.choose("materials", "m")
+    if not sheet.form.headings["Glow"][0].isChecked():
+        QTest.mouseClick(sheet.form.headings["Glow"][0], Qt.MouseButton.LeftButton)
+    monkeypatch.setattr(glowing, "_areas", weakref.WeakKeyDictionary())
+    type_into(qtbot, sheet.form.editors["emission_luminance"].entry, "500")
+    qtbot.waitUntil(lambda: "lm from 5.99 m²" in sheet.glow.text())
+    monkeypatch.setattr(glowing, "_areas", weakref.WeakKeyDictionary())
+    choose(sheet.form.editors["emission_unit"], "lm")
+    qtbot.waitUntil(lambda: material(window, "m").emission_unit == "lm")
+    assert material(window, "m").emission_power == pytest.approx(3.14159 * 500 * 5.99, rel=1e-3)
 
 
 def test_a_gas_tube_glows_with_a_hot_core(qtbot, window):

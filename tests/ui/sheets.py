@@ -5,6 +5,7 @@ from pathlib import Path
 
 from nocturne.ui.panels.sheets.material import MaterialSheet
 from nocturne.ui.patternshelf import PatternShelf
+from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.wiring import Wiring
@@ -22,4 +23,5 @@ def material_sheet(
         SwatchRoom(),
         Wiring(session, list, str, Path.cwd),
         PatternShelf(session, None, None),
+        Runner(),
     )

@@ -19,6 +19,7 @@ from nocturne.ui.panels.sheets.render import RenderSheet
 from nocturne.ui.panels.sheets.thing import ThingSheet
 from nocturne.ui.panels.views import ViewList
 from nocturne.ui.patternshelf import PatternShelf
+from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.thumbroom import ThumbRoom
@@ -27,13 +28,14 @@ from nocturne.ui.wiring import Wiring
 
 @dataclass(frozen=True, eq=False)
 class Tools:
-    """What pages are made with: the session, what is done with the choice, small pictures, questions for files."""
+    """What pages are made with: session, what is done with the choice, small pictures, jobs, questions for files."""
 
     session: Session
     choice: Choice
     swatches: SwatchRoom
     thumbs: ThumbRoom
     preparer: Preparer
+    runner: Runner
     ask_model: Callable[[], None]
     ask_picture: Callable[[], str]
     ask_pictures: Callable[[], list[str]]
@@ -114,7 +116,14 @@ def _qualities(tools: Tools) -> QWidget:
 def _material_sheet(tools: Tools) -> MaterialSheet:
     wiring = Wiring(tools.session, tools.ask_pictures, tools.relative, tools.folder)
     return MaterialSheet(
-        tools.session, tools.ask_picture, tools.ask_metal, tools.show_order, tools.swatches, wiring, tools.patterns
+        tools.session,
+        tools.ask_picture,
+        tools.ask_metal,
+        tools.show_order,
+        tools.swatches,
+        wiring,
+        tools.patterns,
+        tools.runner,
     )
 
 

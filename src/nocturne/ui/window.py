@@ -44,6 +44,7 @@ from nocturne.ui.panels.pieces import PieceStrip
 from nocturne.ui.panels.preflight import PreflightSheet
 from nocturne.ui.panels.proof import ProofSheet
 from nocturne.ui.panels.scopes import ScopesPanel
+from nocturne.ui.panels.sheets.material import GLOW
 from nocturne.ui.panels.start import StartPage
 from nocturne.ui.panels.stock import StockStrip
 from nocturne.ui.patternshelf import PatternShelf
@@ -82,6 +83,7 @@ _QUIET = (
     SHELF,
     STOCK,
     FACING,
+    GLOW,
 )
 
 
@@ -225,6 +227,7 @@ class Window(QMainWindow):
             self.swatches,
             self.thumbs,
             self.preparer,
+            self.runner,
             ask_model=self.projects.ask_model,
             ask_picture=self.projects.ask_picture,
             ask_pictures=self.projects.ask_pictures,

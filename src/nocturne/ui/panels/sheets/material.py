@@ -1,6 +1,6 @@
 """The sheet of a material: its swatch, its parameters, and the patterns that drive them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from nocturne.colour import metals as measured
 from nocturne.colour.clears import clears
 from nocturne.engine.relief import Moved
+from nocturne.jobs import Update
 from nocturne.scene import glowing, mediaorder, metals
 from nocturne.scene.document import Document
 from nocturne.scene.faces import wearing
@@ -25,6 +26,7 @@ from nocturne.swatch.stand import SIZES_M, STANDS
 from nocturne.ui.panels.patterns import PatternOutline
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.patternshelf import PatternShelf
+from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.swatchroom import SwatchRoom
 from nocturne.ui.widgets.pattern import PatternRow
@@ -33,6 +35,7 @@ from nocturne.ui.widgets.substance import SubstanceChoice
 from nocturne.ui.widgets.words import soft
 from nocturne.ui.wiring import Wiring
 
+GLOW = "Measure what glows"
 # The fields by what they make of a surface.
 SECTIONS = {
     "": ("name",),
@@ -222,6 +225,7 @@ class MaterialSheet(Sheet):
         swatches: SwatchRoom,
         wiring: Wiring,
         shelf: PatternShelf,
+        runner: Runner,
     ) -> None:
         super().__init__(
             session,
@@ -237,6 +241,7 @@ class MaterialSheet(Sheet):
         self.stand = SwatchStand(session, swatches)
         self.column.insertWidget(1, self.stand)
         self.wiring = wiring
+        self.runner = runner
         self._ask_metal = ask_metal
         self._show_order = show_order
         self._place_extras()
@@ -293,9 +298,28 @@ class MaterialSheet(Sheet):
             self.order.setText("Order where they overlap…" if n < 2 else f"Order where they overlap: {place} of {n}…")
         is_lit = item.is_emitter and self._is_open("Glow")
         self.hot_core.setVisible(is_lit and not glowing.has_hot_core(item))
-        words = glowing.reading(self.session.document, self.session.assets, item.id) if is_lit else ""
+        words = self._reading(item) if is_lit else ""
         self.glow.setText(words)
         self.glow.setVisible(bool(words))
+
+    def _reading(self, item: Material) -> str:
+        """Return what a glow amounts to, in words; what takes long to measure is measured meanwhile."""
+        document, assets = self.session.document, self.session.assets
+        if glowing.is_at_hand(document, assets, item.id):
+            return glowing.reading(document, assets, item.id)
+        self._measure([item.id], lambda: self._show_extras(self.item(self.session.document)))
+        return "Measuring the surfaces that wear it…"
+
+    def _measure(self, ids: list[str], then: Callable[[], None]) -> None:
+        document, assets = self.session.document, self.session.assets
+
+        def work() -> Iterator[Update]:
+            yield Update(0, 1, "Measuring what glows")
+            for id in ids:
+                glowing.mean_area(document, assets, id)
+            yield Update(1, 1, "Measured")
+
+        self.runner.submit(GLOW, work(), lambda _: then())
 
     def _take_substance(self, key: str) -> None:
         item = self.item(self.session.document)
@@ -318,7 +342,14 @@ class MaterialSheet(Sheet):
         if name == "emission_unit":
             document = self.session.document
             ids = [item.id for item in self.several(document)] or [self.chosen_id(document)]
-            self.session.edit(self._with_unit, ids, value, label="Change unit")
+
+            def change() -> None:
+                self.session.edit(self._with_unit, ids, value, label="Change unit")
+
+            if all(glowing.is_at_hand(document, self.session.assets, id) for id in ids):
+                change()
+            else:
+                self._measure(ids, change)
             return
         super()._alter(name, value, merge)
 
