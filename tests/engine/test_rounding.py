@@ -7,13 +7,17 @@ import numpy as np
 import pytest
 
 from nocturne.engine import rounding
+from nocturne.engine.layout import instance as inst
+from nocturne.engine.layout import mesh as mesh_row
 from nocturne.engine.prepare import Preparer
 from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.layering import by_id, chain
 from nocturne.scene.materials import Material
 from nocturne.scene.ownrounding import with_own_rounding
+from nocturne.scene.patterns import Constant
 from nocturne.scene.shapes import Mesh
+from nocturne.scene.thing import FaceMaterial
 from tests import sets
 
 SIZE = 64
@@ -107,14 +111,42 @@ def test_a_thin_plate_is_not_rounded_by_its_other_side(engine):
     assert found == pytest.approx(expected(0.15), abs=0.03)
 
 
-def test_a_set_of_which_nothing_can_be_rounded_is_rendered_all_the_same(engine):
-    # Kernels look a triangle up for any material that rounds: the table is whole though no mesh is in it.
-    moved = replace(box(), rest=box().vertices)
-    metal = Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=150)
-    assert seen_normals(moved, metal)[..., 2].min() == pytest.approx(1, abs=1e-3)
-    drawn = type("Drawn", (), {"meshes": [moved], "inst_i": np.zeros((0, 6), np.int32)})
-    made = rounding.Rounding().tables([moved], rounding.wanted_by(drawn, (metal,)))
-    assert made["round_i"].shape == (12, 2)
+def raised(material: Material, height: float = 0.08) -> Material:
+    """Return the material with all of its surface moved outwards."""
+    up = Constant(parameter="geometry_height", value=(1.0, 1.0, 1.0))
+    relief = {"relief_style": "surface", "relief_depth": height, "relief_pixels": 2.0}
+    return edit.changed(material, steps=(*material.steps, up), **relief)
+
+
+def test_what_relief_moves_is_rounded_at_the_edges_it_had(engine):
+    metal = Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=300)
+    found = seen_normals(box(), raised(metal))
+    # But for the outermost triangles, which go outwards at the edge.
+    inner = slice(4, -4), slice(4, -4)
+    assert found[inner] == pytest.approx(expected(0.3)[inner], abs=0.05)
+    flat = seen_normals(box(), raised(edit.changed(metal, rounding_mm=0.0)))
+    assert flat[inner][..., 2].min() > 0.99
+
+
+def test_each_part_of_a_moved_mesh_is_rounded_as_its_material_wants(engine):
+    whole = box()
+    names = ("top", "rest")
+    is_top = (whole.normals[whole.triangles[:, 0]] @ (0, 0, 1) > 0.5).astype(np.uint16)
+    mesh = replace(whole, sets=1 - is_top, set_names=names)
+    metal = raised(Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=300))
+    other = edit.changed(metal, id="other", rounding_mm=0.0)
+    document, assets = sets.many([(mesh, metal, {})], sets.white_dome())
+    document = edit.changed(document, materials=(*document.materials, other))
+    document = edit.alter(document, "things", "thing-0", faces=(FaceMaterial(set="rest", material="other"),))
+    prepared = Preparer().prepare(document, assets)
+    drawn = prepared.arrays["inst_i"][:2]
+    counts = []
+    for row in drawn:
+        first = prepared.arrays["mesh_i"][row[inst.MESH]][mesh_row.FIRST_TRIANGLE]
+        n = len(prepared.pieces[len(counts)])
+        counts.append(prepared.arrays["round_i"][first : first + n, 1])
+    assert counts[0].min() > 0, "whatever it was divided to, each triangle of the top has the edges of the top"
+    assert not counts[1].any()
 
 
 def test_a_moved_thing_makes_no_edges_anew(engine):

@@ -264,7 +264,7 @@ class Preparer:
         rounds = self._keep(
             "rounds",
             (*(drawn.meshes if rounded else ()), rounded),
-            lambda: self._rounding.tables(drawn.meshes, rounded),
+            lambda: self._rounding.tables(drawn, rounded),
         )
         lights = self._keep(
             "lights",

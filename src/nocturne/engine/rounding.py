@@ -174,19 +174,24 @@ class Rounding:
     def __init__(self) -> None:
         self._kept: weakref.WeakKeyDictionary[Mesh, tuple[tuple[float, float], Rounds]] = weakref.WeakKeyDictionary()
 
-    def tables(self, meshes: list[Mesh], wanted: tuple[tuple[float, float], ...]) -> dict[str, np.ndarray]:
-        """Return the tables of all meshes together, as `wanted` tells."""
+    def tables(self, drawn: Drawn, wanted: tuple[tuple[float, float], ...]) -> dict[str, np.ndarray]:
+        """Return the tables of all meshes together, as `wanted` tells.
+
+        What relief moved has the edges of the mesh before: kernels go by where a place was.
+        """
         if not wanted:
             return {
                 "round_i": layout.NEAR.filled(np.int32)[None],
                 "round_f": layout.ROW.filled(np.float32)[None],
             }
+        meshes = [drawn.rests.get(k, (mesh, None)) for k, mesh in enumerate(drawn.meshes)]
         if not self._kept:
-            self._begin([(mesh, want) for mesh, want in zip(meshes, wanted) if want[0] > 0])
+            self._begin([(mesh, want) for (mesh, _), want in zip(meshes, wanted) if want[0] > 0])
         firsts, rows, n = [], [np.zeros((1, layout.ROW.width), np.float32)], 1
-        for mesh, want in zip(meshes, wanted):
+        for (mesh, parents), want in zip(meshes, wanted):
             made = self._made(mesh, want)
-            firsts.append(made.first + np.array([n, 0], np.int32))
+            first = made.first if parents is None else made.first[parents]
+            firsts.append(first + np.array([n, 0], np.int32))
             rows.append(made.rows)
             n += len(made.rows)
         return {"round_i": np.concatenate(firsts), "round_f": np.concatenate(rows)}
@@ -231,8 +236,6 @@ def wanted_by(drawn: Drawn, materials: tuple[Material, ...]) -> tuple[tuple[floa
         is_rounded = radius[worn] > 0
         np.maximum.at(reach, mesh[is_rounded], (radius[worn] / np.maximum(size, 1e-12))[is_rounded])
         np.minimum.at(angle, mesh[is_rounded], limit[worn][is_rounded])
-    moved = np.array([mesh.rest is not None for mesh in drawn.meshes], bool)
-    reach[moved] = 0
     there = reach > 0
     reach[there] = 2.0 ** (np.ceil(2 * np.log2(reach[there])) / 2)
     return tuple(zip(reach.tolist(), angle.tolist()))

@@ -31,10 +31,12 @@ class Drawn:
     """The things that are drawn, and what they were made from: an instance each, or one for each of its materials.
 
     first_row, n_rows: the instances of each thing of the document; none if it is not drawn. pieces: for instances that
-    are a part of their thing's mesh, which triangles of it they are.
+    are a part of their thing's mesh, which triangles of it they are. rests: of meshes that relief moved, by their
+    number, the mesh before, and which triangle of that each of theirs is a part of.
     """
 
     meshes: list[Mesh]
+    rests: dict[int, tuple[Mesh, np.ndarray]]
     inst_i: np.ndarray
     inst_xf: np.ndarray
     inst_nm: np.ndarray
@@ -88,6 +90,7 @@ def _mask(is_clear: bool) -> int:
 
 def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
     meshes: list[Mesh] = []
+    rests: dict[int, tuple[Mesh, np.ndarray]] = {}
     slots: dict[int, int] = {}
     rows: list[tuple[int, int]] = []  # mesh and material of each
     matrices: list[np.ndarray] = []  # (n, 4, 4) each
@@ -119,10 +122,14 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
                     if len(stands)
                     else None
                 )
-                shape = moved.mesh if moved is not None else shape
+                rest = None
+                if moved is not None:
+                    shape, rest = moved.mesh, (shape, moved.parents)
                 if id(shape) not in slots:
                     slots[id(shape)] = len(meshes)
                     meshes.append(shape)
+                    if rest is not None:
+                        rests[slots[id(shape)]] = rest
                 n = len(stands)
                 rows += [(slots[id(shape)], by_id.get(part.material, 0))] * n
                 matrices.append(stands)
@@ -141,21 +148,25 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
             mesh, of_face, worn, whole_of = _cut_open(thing, mesh, matrix, by[thing.id], of_face, worn)
             if mesh is None:
                 continue
-        moved = reliefs.of(mesh, of_face, worn, matrix, seed=seed_of(thing.id), thing=thing.id)
+        moved, before = reliefs.of(mesh, of_face, worn, matrix, seed=seed_of(thing.id), thing=thing.id), mesh
         if moved is not None:
             mesh = moved.mesh
             of_face = of_face[moved.parents] if of_face is not None else None
             whole_of = moved.parents if whole_of is None else whole_of[moved.parents]
         first_row[i], n_rows[i] = len(rows), len(worn)
         for k, material in enumerate(worn):
-            piece = mesh
+            piece, parents = mesh, moved.parents if moved is not None else None
             if of_face is not None:
-                piece, pieces[len(rows)] = faces.cut(mesh, of_face, k)
+                piece, chosen = faces.cut(mesh, of_face, k)
+                pieces[len(rows)] = chosen
+                parents = parents[chosen] if parents is not None else None
             if whole_of is not None:
                 pieces[len(rows)] = whole_of[pieces[len(rows)]] if of_face is not None else whole_of
             if id(piece) not in slots:
                 slots[id(piece)] = len(meshes)
                 meshes.append(piece)
+                if parents is not None:
+                    rests[slots[id(piece)]] = before, parents
             objects.append(first_row[i])
             copies_at.append(0)
             rows.append((slots[id(piece)], by_id.get(material, 0)))
@@ -173,6 +184,7 @@ def _made(document: Document, assets: Assets, reliefs: Reliefs) -> Drawn:
     masks = np.array(masks, np.uint32)
     return Drawn(
         meshes,
+        rests,
         whole,
         xf,
         nm,
@@ -313,6 +325,7 @@ def _altered(document: Document, assets: Assets, before: Drawn) -> Drawn | None:
             inst_i[row, inst.MATERIAL], masks[row] = slot, _mask(is_clear)
     return Drawn(
         before.meshes,
+        before.rests,
         inst_i,
         inst_xf,
         inst_nm,

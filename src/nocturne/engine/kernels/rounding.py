@@ -34,6 +34,7 @@ from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import mesh as Mesh
 from nocturne.engine.layout import rounded as Rounded
 from nocturne.engine.layout import scratch as Scratch
+from nocturne.engine.layout import spot as Spot
 
 MOST_TANGENT = f4(4)
 
@@ -53,7 +54,7 @@ def round_edges(S, W, I, radius, most_cosine):
     first = T.round_i(S)[t, Rounded.FIRST]
     X = T.inst_xf(S)
     E = T.round_f(S)
-    p = load(W, Scratch.P)
+    p = load(W, Scratch.SPOT + Spot.REST)  # edges are where they were before relief moved them
     n = load(W, Scratch.N)
     turn = (ZERO, ZERO, ZERO)
     for k in range(first, first + count):
