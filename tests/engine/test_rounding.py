@@ -128,6 +128,11 @@ def test_what_relief_moves_is_rounded_at_the_edges_it_had(engine):
     assert flat[inner][..., 2].min() > 0.99
 
 
+def test_a_moved_mesh_without_the_one_before_is_left_as_it_is(engine):
+    metal = Material(id="m", base_metalness=1, specular_roughness=0.5, rounding_mm=150)
+    assert seen_normals(replace(box(), rest=box().vertices), metal)[..., 2].min() == pytest.approx(1, abs=1e-3)
+
+
 def test_each_part_of_a_moved_mesh_is_rounded_as_its_material_wants(engine):
     whole = box()
     names = ("top", "rest")

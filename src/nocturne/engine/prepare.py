@@ -46,7 +46,7 @@ _RECT = (
 )  # faces -z, the side a lamp shines to
 
 
-_AT_ONCE = 3  # pictures, or the letters of signs, that are worked out; one of them waits for others
+_AT_ONCE = 3  # pictures, letters of signs, or shapes, that are worked out; one of them waits for others
 _MOST_LAMPS = 64  # passed on the way to what is focused on
 _SIDES = 256  # of what is round: its outline is off by less than a ten-thousandth
 

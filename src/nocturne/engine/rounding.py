@@ -236,6 +236,8 @@ def wanted_by(drawn: Drawn, materials: tuple[Material, ...]) -> tuple[tuple[floa
         is_rounded = radius[worn] > 0
         np.maximum.at(reach, mesh[is_rounded], (radius[worn] / np.maximum(size, 1e-12))[is_rounded])
         np.minimum.at(angle, mesh[is_rounded], limit[worn][is_rounded])
+    # Of what relief moved, edges are known where the mesh before is.
+    reach[[k for k, mesh in enumerate(drawn.meshes) if mesh.rest is not None and k not in drawn.rests]] = 0
     there = reach > 0
     reach[there] = 2.0 ** (np.ceil(2 * np.log2(reach[there])) / 2)
     return tuple(zip(reach.tolist(), angle.tolist()))

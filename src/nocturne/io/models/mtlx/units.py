@@ -1,5 +1,6 @@
 """Units of MaterialX values: what a number is in, and what it comes to where it is used (MaterialX 1.39, Units)."""
 
+import math
 from typing import Any
 
 # Lengths are in the scene's unit, which is a metre here, but for films, whose surfaces say what they take.
@@ -21,7 +22,7 @@ class Units:
             known = self._scales.setdefault(about.getUnitType(), {})
             for unit in about.getUnits():
                 scale = _number(unit.getAttribute("scale"))
-                if scale > 0:
+                if 0 < scale < math.inf:
                     known[unit.getName()] = scale
 
     def factor(self, found: Any, category: str, asked: Any) -> float:

@@ -307,10 +307,10 @@ class MaterialSheet(Sheet):
         document, assets = self.session.document, self.session.assets
         if glowing.is_at_hand(document, assets, item.id):
             return glowing.reading(document, assets, item.id)
-        self._measure([item.id], lambda: self._show_extras(self.item(self.session.document)))
+        self._measure(GLOW, [item.id], lambda: self._show_extras(self.item(self.session.document)))
         return "Measuring the surfaces that wear it…"
 
-    def _measure(self, ids: list[str], then: Callable[[], None]) -> None:
+    def _measure(self, kind: str, ids: list[str], then: Callable[[], None]) -> None:
         document, assets = self.session.document, self.session.assets
 
         def work() -> Iterator[Update]:
@@ -319,7 +319,7 @@ class MaterialSheet(Sheet):
                 glowing.mean_area(document, assets, id)
             yield Update(1, 1, "Measured")
 
-        self.runner.submit(GLOW, work(), lambda _: then())
+        self.runner.submit(kind, work(), lambda _: then())
 
     def _take_substance(self, key: str) -> None:
         item = self.item(self.session.document)
@@ -349,7 +349,7 @@ class MaterialSheet(Sheet):
             if all(glowing.is_at_hand(document, self.session.assets, id) for id in ids):
                 change()
             else:
-                self._measure(ids, change)
+                self._measure("Change unit", ids, change)
             return
         super()._alter(name, value, merge)
 
