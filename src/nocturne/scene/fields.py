@@ -16,7 +16,10 @@ Vector = tuple[float, float, float]
 class Model(BaseModel):
     """A frozen part of the document; unknown or wrong values are refused on load and on edit."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False)
+    # Built when first used: what checks a whole document has all of it in itself, and few are made on their own.
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False, defer_build=True
+    )
 
     @model_validator(mode="after")
     def _parts_are_within_limits(self):
