@@ -270,7 +270,7 @@ class User:
         act = self.dice.choice([row.dot.click, row.picture.click, self.dice.choice(actions).trigger])
         act()
         menu.deleteLater()
-        return row.texture.parameter
+        return row.step.parameter
 
     def choose(self) -> str:
         """Choose an item of the document, or several."""

@@ -1,9 +1,12 @@
 """What differs between two documents, and taking parts over."""
 
+import pytest
+
 from nocturne.scene import edit, grading
 from nocturne.scene.compare import differences, taken_over
 from nocturne.scene.document import Document
-from nocturne.scene.lights import make_light
+from nocturne.scene.fields import Description, descriptions
+from nocturne.scene.lights import KINDS, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.thing import Thing
 
@@ -67,3 +70,37 @@ def test_a_light_of_another_kind_is_told_as_that():
         assert found["Kind"] == (a.lights[0].kind, b.lights[0].kind)
         assert "Power" in found
         assert "Width" not in found
+
+
+def another(about: Description, value):
+    """Return another value of a field than the one it has, None if its kind has no such simple ones."""
+    if about.kind == "switch":
+        return not value
+    if about.kind == "choice":
+        return next(key for key, _ in about.choices if key != value)
+    if about.kind == "colour":
+        return (0.123, 0.234, 0.345)
+    if isinstance(value, float) and about.low is not None and about.high is not None:
+        return about.low if value != about.low else min(about.low + 0.5, about.high)
+    return None
+
+
+@pytest.mark.parametrize("unit", ["nit", "lm", "W"])
+def test_whatever_number_of_an_item_is_changed_is_told_in_words(unit):
+    lights = tuple(make_light(id=kind, name=kind, kind=kind) for kind in KINDS)
+    start = edit.changed(START, lights=lights, materials=(Material(id="m", name="Brass", emission_unit=unit),))
+    n = 0
+    for part in ("lights", "materials", "things", "views", "qualities"):
+        for item in getattr(start, part):
+            for name, about in descriptions(type(item)).items():
+                value = another(about, getattr(item, name))
+                if value is None:
+                    continue
+                after = edit.changed(
+                    start,
+                    **{part: tuple(edit.changed(i, **{name: value}) if i is item else i for i in getattr(start, part))},
+                )
+                found = differences(start, after)
+                assert part in ("views", "qualities") or [d.label for d in found] == [about.label], (part, name)
+                n += len(found)
+    assert n > 150

@@ -122,9 +122,13 @@ def _inner(part: str, owner: str, name: str, a: Model, b: Model) -> list[Differe
     return [Difference(part, owner, "Shape" if name == "form" else name.capitalize(), *words)]
 
 
+# The fields that say what a power is in.
+_UNIT_OF = {"power": "unit", "emission_power": "emission_unit"}
+
+
 def _with_unit(item: Model, value: Any, about) -> str:
     text = shown(value, about)
-    return f"{text} {item.unit}" if about.kind == "power" else text
+    return f"{text} {getattr(item, _UNIT_OF[about.name])}" if about.kind == "power" else text
 
 
 def _same(a: Any, b: Any) -> bool:
