@@ -379,6 +379,7 @@ def opened(size: tuple[int, int], project: Path | None) -> Window:
     files.ask_save_file = lambda *given: str(_HOME / "out" / f"saved{given[-1]}")
     files.ask_folder = lambda *_: str(_HOME / "out")
     files.ask_unsaved = lambda *_: "stay"
+    files.ask_outside = lambda *_: "stay"
     window = Window()
     window.resize(*size)
     window.show()
