@@ -458,3 +458,13 @@ def test_a_window_is_let_go_when_it_is_closed(qtbot, make_window, small):
     gc.collect()
     assert ref() is None
     assert film() is None
+
+
+def test_what_waits_for_the_first_picture_does_not_wait_for_one_that_never_comes(make_window, monkeypatch):
+    window = make_window()
+    asked = []
+    monkeypatch.setattr(window._readier, "_has_begun", False)
+    monkeypatch.setattr(window.runner, "submit", lambda kind, *_, **__: asked.append(kind))
+    window.live.failed.emit(NocturneError("no memory"))
+    window.live.failed.emit(NocturneError("no memory"))
+    assert asked.count("Read fonts") == 1

@@ -86,10 +86,15 @@ def mean_luminance(material: Material, assets: Assets) -> float:
     """
     base = np.array(material.glow_color)
     steps = tuple(s for s in material.steps if s.parameter in GLOWING and s.on)
-    opacity = material.geometry_opacity
     if not steps:
-        return float(luminance(np.maximum(base, 0))) * opacity
-    nits = material.emission_luminance if material.emission_unit == "nit" and material.emission_luminance > 0 else 1.0
+        return float(luminance(np.maximum(base, 0))) * material.geometry_opacity
+    # What is not driven is left out of what the mean is kept by: it is often dragged.
+    driven = {step.parameter for step in steps}
+    is_given = material.emission_unit == "nit" and material.emission_luminance > 0
+    nits = material.emission_luminance if is_given and "emission_luminance" in driven else 1.0
+    opacity, apart = material.geometry_opacity, 1.0
+    if "geometry_opacity" not in driven:
+        opacity, apart = 1.0, opacity
     # Asked for at every edit: patterns are only gone over again when they, or their pictures, are others.
     images = [assets.images.get(step.picture) for step in every(steps)]
     key = (steps, tuple(base), nits, opacity)
@@ -99,7 +104,7 @@ def mean_luminance(material: Material, assets: Assets) -> float:
             _means.pop(next(iter(_means)), None)
         refs = [weakref.ref(image) if image is not None else _no_picture for image in images]
         kept = _means[key] = _mean_of_steps(steps, base, nits, opacity, assets), refs
-    return kept[0]
+    return kept[0] * apart
 
 
 def _no_picture() -> None:
@@ -170,7 +175,8 @@ def _area_key(matrix: np.ndarray, worn: np.ndarray | None) -> tuple[tuple, float
 def _area(mesh: Mesh, matrix: np.ndarray, worn: np.ndarray | None) -> float:
     kept = _areas.setdefault(mesh, {})
     key, scale = _area_key(matrix, worn)
-    if key not in kept:
+    area = kept.get(key)
+    if area is None:
         if len(kept) > 64:
             kept.clear()
         triangles = mesh.triangles if worn is None else mesh.triangles[worn]
@@ -179,8 +185,8 @@ def _area(mesh: Mesh, matrix: np.ndarray, worn: np.ndarray | None) -> float:
         i, j, k = np.ascontiguousarray(triangles.T)
         (x, u), (y, v), (z, w) = ((at[j] - at[i], at[k] - at[i]) for at in np.ascontiguousarray(places))
         twice = np.sqrt((y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2)
-        kept[key] = float(twice.sum() / 2)
-    return kept[key] * scale
+        area = kept[key] = float(twice.sum() / 2)
+    return area * scale
 
 
 def brightest(materials: Iterable[Material]) -> float:

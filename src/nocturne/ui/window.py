@@ -473,6 +473,7 @@ class Window(QMainWindow):
 
     def _on_failed(self, error: NocturneError) -> None:
         gc.enable()  # the renderer may never be ready
+        self._get_ready()  # nor may there ever be a picture
         self.session.said.emit(str(error), True)
         if self.picture.print is None:
             self.picture.show_message(str(error))

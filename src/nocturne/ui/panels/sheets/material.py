@@ -1,6 +1,7 @@
 """The sheet of a material: its swatch, its parameters, and the patterns that drive them."""
 
 from collections.abc import Callable, Iterator
+from functools import partial
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPixmap
@@ -307,19 +308,25 @@ class MaterialSheet(Sheet):
         document, assets = self.session.document, self.session.assets
         if glowing.is_at_hand(document, assets, item.id):
             return glowing.reading(document, assets, item.id)
-        self._measure(GLOW, [item.id], lambda: self._show_extras(self.item(self.session.document)))
+        self._measure(GLOW, [item.id], partial(self._show_reading, item.id))
         return "Measuring the surfaces that wear it…"
 
-    def _measure(self, kind: str, ids: list[str], then: Callable[[], None]) -> None:
+    def _show_reading(self, id: str, words: str) -> None:
+        # Of another document another one is on its way.
+        if id == self.chosen_id(self.session.document):
+            self.glow.setText(words)
+            self.glow.setVisible(bool(words))
+
+    def _measure(self, kind: str, ids: list[str], then: Callable[[str], None]) -> None:
+        """Measure what wears glows behind the window; `then` is given the last one's reading."""
         document, assets = self.session.document, self.session.assets
 
         def work() -> Iterator[Update]:
             yield Update(0, 1, "Measuring what glows")
-            for id in ids:
-                glowing.mean_area(document, assets, id)
-            yield Update(1, 1, "Measured")
+            words = [glowing.reading(document, assets, id) for id in ids]
+            yield Update(1, 1, "Measured", result=words[-1])
 
-        self.runner.submit(kind, work(), lambda _: then())
+        self.runner.submit(kind, work(), then)
 
     def _take_substance(self, key: str) -> None:
         item = self.item(self.session.document)
@@ -349,7 +356,7 @@ class MaterialSheet(Sheet):
             if all(glowing.is_at_hand(document, self.session.assets, id) for id in ids):
                 change()
             else:
-                self._measure("Change unit", ids, change)
+                self._measure("Change unit", ids, lambda _: change())
             return
         super()._alter(name, value, merge)
 
