@@ -9,11 +9,12 @@ import nocturne
 
 PACKAGE = Path(nocturne.__file__).parent
 CORE = "errors rows jobs kept colour lettering scene film engine finish io rendering demo warm preflight swatch deliver"
-CORE += " pieces stock"
+CORE += " pieces stock ownprocess"
 MAY_IMPORT = {
     "errors": "",
     "jobs": "errors",
     "kept": "",
+    "ownprocess": "",
     "colour": "errors",
     "lettering": "errors jobs kept",
     "scene": "errors kept colour lettering",
@@ -21,7 +22,7 @@ MAY_IMPORT = {
     "film": "errors colour rows",
     "engine": "errors rows jobs kept colour scene film",
     "finish": "errors jobs kept colour scene film engine",
-    "io": "errors rows jobs colour scene film",
+    "io": "errors rows jobs ownprocess colour scene film",
     "demo": "errors jobs colour scene io pieces",
     "preflight": "errors jobs lettering scene engine io",
     "rendering": "errors jobs scene film engine finish io",
@@ -29,10 +30,10 @@ MAY_IMPORT = {
     "deliver": "errors jobs colour scene film finish io rendering",
     "pieces": "errors jobs colour scene io deliver",
     "stock": "errors jobs colour scene io deliver",
-    "warm": "errors jobs engine finish",
+    "warm": "errors jobs ownprocess engine finish",
     "cli": CORE + " ui",
     "ui": CORE,
-    "__main__": "cli ui",
+    "__main__": "cli ui ownprocess",
 }
 ONLY_IN = {"PySide6": "ui", "numba": "engine", "argparse": "cli"}
 

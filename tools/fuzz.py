@@ -28,6 +28,7 @@ from nocturne.film.film import Film
 from nocturne.io import exr, image, lut, picture, project, proofs, registry
 from nocturne.io.models import apart, glb, usd, usdlibrary, usdout
 from nocturne.io.models import read as models
+from nocturne.io.models.border import Border
 from nocturne.io.models.outgoing import Outgoing
 from nocturne.jobs import run
 from nocturne.scene.assets import Assets
@@ -49,7 +50,7 @@ class Unforeseen(Exception):
     """A copy of this process ended otherwise than by telling what is wrong."""
 
 
-def read_forked(module: str, path: Path) -> object:
+def read_forked(module: str, border: Border) -> object:
     """Return what `apart.read_apart` would."""
     with tempfile.TemporaryDirectory(prefix="nocturne-fuzz-") as folder:
         target = Path(folder) / "result"
@@ -61,7 +62,7 @@ def read_forked(module: str, path: Path) -> object:
                 nothing = os.open(os.devnull, os.O_WRONLY)
                 os.dup2(nothing, 1)
                 os.dup2(nothing, 2)
-                code = apart._main(module, str(path), str(target))
+                code = apart._main(module, str(border.path), "", str(target))
             finally:
                 os._exit(code)
         ended = os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])

@@ -3,6 +3,13 @@
 import os
 import sys
 
+# Before anything else is imported: `python -m` looks into the working folder first, and what lies there may have been
+# downloaded.
+if not sys.flags.safe_path:
+    from nocturne.ownprocess import safe
+
+    sys.path[:] = safe(sys.path)
+
 # Before NumPy is loaded: nothing here multiplies large matrices, and threads that wait for the next ones to multiply
 # keep a processor busy beside the first picture.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

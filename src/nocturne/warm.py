@@ -5,18 +5,16 @@ lights, patterns, and the path loop are compiled in processes at once.
 """
 
 import gc
-import os
 import subprocess
 import sys
 import time
 from collections.abc import Iterable, Iterator
-from pathlib import Path
 
+from nocturne import ownprocess
 from nocturne.engine import cache, entries
 from nocturne.errors import RenderError
 from nocturne.jobs import Update, duration
 
-_SOURCES = Path(__file__).resolve().parents[1]
 _EXPECTED_SECONDS = 30.0  # only the progress bar's pace depends on it
 _KERNELS = {"surfaces": entries.SURFACES, "patterns": entries.PATTERNS, "paths": entries.PATHS}
 WHY = "Nocturne compiles its renderer for this processor. This happens once."
@@ -93,11 +91,11 @@ def _compile() -> Iterator[Update]:
 
 def _start(*parts: str) -> subprocess.Popen:
     return subprocess.Popen(
-        [sys.executable, "-m", "nocturne.warm", *parts],
+        ownprocess.command("nocturne.warm", *parts),
         stdout=subprocess.DEVNULL,
         stderr=subprocess.PIPE,
         text=True,
-        env={**os.environ, "PYTHONPATH": os.pathsep.join([str(_SOURCES), os.environ.get("PYTHONPATH", "")])},
+        env=ownprocess.environment(),
     )
 
 

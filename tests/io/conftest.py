@@ -1,18 +1,18 @@
 """Reading stages within the process of the tests: starting one for each takes longer than what they ask."""
 
 import pickle
-from pathlib import Path
 from typing import Any
 
 import pytest
 
 from nocturne.io.models import usd
+from nocturne.io.models.border import Border
 from nocturne.jobs import FAULTS
 
 
-def _read_here(_module: str, path: Path) -> Any:
+def _read_here(_module: str, border: Border) -> Any:
     try:
-        return pickle.loads(pickle.dumps(usd.read_here(path), protocol=5))  # what comes back is a copy there too
+        return pickle.loads(pickle.dumps(usd.read_here(border), protocol=5))  # what comes back is a copy there too
     except FAULTS as error:
         raise ValueError(str(error) or type(error).__name__) from error
 

@@ -10,7 +10,7 @@ import pytest
 from nocturne.io.models import apart
 
 _SPINS = """
-def read_here(path):
+def read_here(border):
     {does}
 """
 
@@ -52,7 +52,7 @@ def test_what_takes_more_is_ended(tmp_path, does, ends):
 import sys
 from nocturne.io.models import apart
 apart._LEAST_CPU_S = 1
-sys.exit(apart._main("spins", {str(tmp_path / "a.usda")!r}, {str(tmp_path / "result")!r}))
+sys.exit(apart._main("spins", {str(tmp_path / "a.usda")!r}, "", {str(tmp_path / "result")!r}))
 """
     env = {**os.environ, "PYTHONPATH": f"{tmp_path}{os.pathsep}{os.environ['PYTHONPATH']}"}
     assert subprocess.run([sys.executable, "-c", code], env=env, check=False).returncode in ends

@@ -161,3 +161,23 @@ def test_a_models_file_is_read_once_however_many_name_it(tmp_path, monkeypatch):
     again = run(project.load_assets(edit.alter(document, "things", "t0", name="Other"), tmp_path, known=assets))
     assert again.meshes is assets.meshes
     assert len(reads) == 1
+
+
+def test_no_exception_whatever_ends_a_worker():
+    class Strange(Exception):
+        """No kind that anybody foresaw."""
+
+    tasks, failed, done = [1, 2], [], threading.Event()
+
+    def do(task):
+        if task == 1:
+            raise Strange("odd")
+        done.set()
+
+    worker = Worker(
+        "t", lambda: bool(tasks), lambda: tasks.pop(0), do, fail=failed.append, trouble=lambda _: "It failed"
+    )
+    worker.start()
+    assert done.wait(60), "the next task is done all the same"
+    worker.close()
+    assert str(failed[0]) == "It failed (odd)."

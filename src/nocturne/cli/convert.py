@@ -7,6 +7,7 @@ from pathlib import Path
 from nocturne.cli.progress import drive
 from nocturne.cli.projects import path_of
 from nocturne.deliver import convert
+from nocturne.io.models.allowed import allow
 
 
 def add_to(words: argparse._SubParsersAction) -> None:
@@ -16,11 +17,16 @@ def add_to(words: argparse._SubParsersAction) -> None:
     )
     word.add_argument("source", metavar="IN", help="a project, a model, or “demo”")
     word.add_argument("target", metavar="OUT", help=f"a file ending in {', '.join(convert.WRITES)}")
+    word.add_argument(
+        "--allow-outside", action="store_true", help="let the model name files outside its folder, now and later"
+    )
     word.set_defaults(run=_run)
 
 
 def _run(given: argparse.Namespace) -> int:
     source = path_of(given.source) if given.source == "demo" else Path(given.source)
+    if given.allow_outside:
+        allow(source)
     path, lost = drive(convert.convert(source, Path(given.target)))
     print(path)
     for what in lost:

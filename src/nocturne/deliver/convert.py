@@ -53,7 +53,8 @@ def as_project(path: Path, folder: Path, *, is_lit: bool = True) -> project.Proj
     if own:
         document = edit.changed(document, views=own, active_view=own[0].id)
     meshes = {f"{base}#{name}": mesh for name, mesh in arrival.meshes.items()}
-    return project.Project(document, folder / project.INSIDE_FOLDER, Assets(meshes))
+    refused = tuple(f"“{name}”, which lies outside the folder of {path.name}" for name in arrival.outside)
+    return project.Project(document, folder / project.INSIDE_FOLDER, Assets(meshes, problems=refused))
 
 
 def _relative(path: Path, folder: Path) -> str:
@@ -89,6 +90,7 @@ def convert(source: Path, target: Path) -> Iterator[Update]:
     if target.suffix.lower() not in WRITES:
         raise UnknownFormat(target, "this kind is not written.", hint=f"Use one of {', '.join(WRITES)}.")
     is_project_wanted = target.suffix.lower() == project.SUFFIX
+    refused: tuple[str, ...] = ()
     if source.is_dir() or source.suffix == project.SUFFIX:
         opened = None
         for update in project.load(source):
@@ -98,8 +100,14 @@ def convert(source: Path, target: Path) -> Iterator[Update]:
     else:
         yield Update(0, 2, f"Reading {source.name}")
         opened = as_project(source, target.parent if is_project_wanted else source.parent, is_lit=is_project_wanted)
+        refused = opened.assets.problems
     if is_project_wanted:
         moved = Relocation(opened.folder, target.parent).document(opened.document)
-        yield Update(1, 1, "Written", result=(project.save_document(target, moved), ()))
+        yield Update(1, 1, "Written", result=(project.save_document(target, moved), refused))
         return
-    yield from export_set(opened.document, opened.assets, opened.folder, target)
+    for update in export_set(opened.document, opened.assets, opened.folder, target):
+        if update.result is None:
+            yield update
+            continue
+        path, lost = update.result
+        yield Update(1, 1, "Written", result=(path, (*refused, *lost)))

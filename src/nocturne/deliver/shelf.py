@@ -1,5 +1,6 @@
 """Shelves: documents with every file that they name, each in a folder of its own, kept for all projects."""
 
+import errno
 import os
 import re
 import shutil
@@ -9,10 +10,12 @@ from pathlib import Path
 from nocturne.deliver.pack import pack
 from nocturne.errors import FileError, NocturneError
 from nocturne.io import project
+from nocturne.io.atomic import is_left_over, temporary_name
 from nocturne.io.paths import is_file
 from nocturne.jobs import Update
 from nocturne.scene.document import Document
 
+_PART = ".part"
 REMOVED = "removed.nocturne"  # what a document is called that was taken off its shelf
 
 
@@ -54,11 +57,9 @@ def keep(document: Document, files: Path, folder: Path) -> Iterator[Update]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileError(folder, f"it could not be made ({error.strerror or error}).") from error
-    home, n = folder / stem, 2
-    while home.exists():
-        home, n = folder / f"{stem} {n}", n + 1
-    temporary = folder / f".{home.name}.part"
-    shutil.rmtree(temporary, ignore_errors=True)
+    _sweep(folder)
+    temporary = folder / temporary_name(_PART)
+    home = folder / stem
     try:
         missing: list[str] = []
         for update in pack(document, files, temporary, with_outside=True):
@@ -66,12 +67,34 @@ def keep(document: Document, files: Path, folder: Path) -> Iterator[Update]:
                 yield update
             else:
                 missing = update.result[1]
-        temporary.rename(home)
+        home = _put(temporary, folder, stem)
     except OSError as error:
         raise FileError(home, f"it could not be kept ({error.strerror or error}).") from error
     finally:
         shutil.rmtree(temporary, ignore_errors=True)
     yield Update(1, 1, "Kept", result=(home, missing))
+
+
+def _put(temporary: Path, folder: Path, stem: str) -> Path:
+    """Give a folder the first name that is free, also while another window keeps one of the same name."""
+    home, n = folder / stem, 2
+    while True:
+        # A folder takes the place of an empty one without a word, which was somebody's own.
+        if not home.exists():
+            try:
+                temporary.rename(home)
+                return home
+            except OSError as error:
+                if error.errno not in (errno.ENOTEMPTY, errno.EEXIST, errno.ENOTDIR):
+                    raise
+        home, n = folder / f"{stem} {n}", n + 1
+
+
+def _sweep(folder: Path) -> None:
+    """Remove what processes that were killed left half written."""
+    for path in folder.glob(f".*{_PART}"):
+        if is_left_over(path):
+            shutil.rmtree(path, ignore_errors=True)
 
 
 def remove(home: Path) -> None:

@@ -1,5 +1,6 @@
 """Writing a file so that a failure never leaves half of one: a temporary name beside it, then renamed."""
 
+import errno
 import logging
 import os
 import re
@@ -31,7 +32,7 @@ def replacing(path: Path | str) -> Iterator[Path]:
     except OSError as error:
         raise FileError(path, "its folder cannot be made.", hint="Choose another place.") from error
     # Short whatever the name's own length is, so that the longest name that can be written can be written so.
-    temporary = path.with_name(f".nocturne-{os.getpid()}-{uuid.uuid4().hex[:8]}{path.suffix[:16]}")
+    temporary = path.with_name(temporary_name(path.suffix[:16]))
     try:
         yield temporary
         with open(temporary, "rb") as written:
@@ -70,14 +71,44 @@ def _sweep(folder: Path) -> None:
     except OSError:
         return
     for name in names:
-        found = _TEMPORARY.fullmatch(name)
-        if found is None or is_running(int(found[1])):
-            continue
         try:
-            if time.time() - (folder / name).stat().st_mtime > _LEFT_OVER_S:
+            if is_left_over(folder / name):
                 (folder / name).unlink()
         except OSError:
             continue
+
+
+def temporary_name(ending: str) -> str:
+    """Return a name that no other process, and nothing else in this one, uses for what it is writing."""
+    return f".nocturne-{os.getpid()}-{uuid.uuid4().hex[:8]}{ending}"
+
+
+def is_left_over(path: Path) -> bool:
+    """Return True for a temporary file or folder of a process that was killed some time ago."""
+    found = _TEMPORARY.fullmatch(path.name)
+    if found is None or is_running(int(found[1])):
+        return False
+    try:
+        return time.time() - path.stat().st_mtime > _LEFT_OVER_S
+    except OSError:
+        return False
+
+
+def claimed(paths: Iterator[Path]) -> Path:
+    """Return the first path that is free; an empty file holds it, so that nobody else is given the same.
+
+    Raises
+    ------
+    OSError
+        If no file can be made there.
+    """
+    for path in paths:
+        try:
+            path.touch(exist_ok=False)
+        except FileExistsError:
+            continue
+        return path
+    raise FileExistsError(errno.EEXIST, "no name is free")
 
 
 def write_text(path: Path | str, text: str) -> None:

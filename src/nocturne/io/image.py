@@ -211,11 +211,16 @@ def _one_channel(spec: oiio.ImageSpec, k: int) -> tuple[int, int]:
     return k, k + 1
 
 
+def ending_of(data: bytes) -> str:
+    """Return the ending of a picture's file by how it starts, "" if it is of no kind that is read inside models."""
+    return next((ending for start, ending in _STARTS.items() if data.startswith(start)), "")
+
+
 @contextmanager
 def _taken_out(model: Path, name: str) -> Iterator[Path]:
     """Give a temporary file of a picture that is inside a model."""
     data = picture_inside(model, name)
-    suffix = next((ending for start, ending in _STARTS.items() if data.startswith(start)), "")
+    suffix = ending_of(data)
     if not suffix:
         raise UnknownFormat(
             f"{model}#{name}", "pictures of this kind are not read.", hint="Export the model with PNG or JPEG pictures."

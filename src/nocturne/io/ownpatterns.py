@@ -5,12 +5,13 @@ import os
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import count
 from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 
 from nocturne.errors import BadFile, FileError, NewerVersion, NocturneError
-from nocturne.io.atomic import write_text
+from nocturne.io.atomic import claimed, write_text
 from nocturne.io.paths import is_file
 from nocturne.scene.patterns import AnyStep, Picture, Step
 
@@ -39,7 +40,7 @@ def own(folder: Path | None = None) -> tuple[tuple[OwnPattern, ...], list[Noctur
     """Return the own patterns by name, and what could not be read."""
     folder = folder or shelf()
     try:
-        files = sorted(path for path in folder.iterdir() if path.name.endswith(SUFFIX) and is_file(path))
+        files = sorted(path for path in folder.iterdir() if _is_whole(path))
     except OSError:
         return (), []
     found, refused = [], []
@@ -49,6 +50,11 @@ def own(folder: Path | None = None) -> tuple[tuple[OwnPattern, ...], list[Noctur
         except FileError as error:
             refused.append(error)
     return tuple(sorted(found, key=lambda pattern: pattern.name.casefold())), refused
+
+
+def _is_whole(path: Path) -> bool:
+    """Return True for a pattern's file that is not just being written."""
+    return path.name.endswith(SUFFIX) and is_file(path) and path.stat().st_size > 0
 
 
 def keep(step: Step, name: str, files: Path, folder: Path | None = None) -> OwnPattern:
@@ -63,15 +69,19 @@ def keep(step: Step, name: str, files: Path, folder: Path | None = None) -> OwnP
     """
     folder = folder or shelf()
     stem = re.sub(r"[^\w\- ]", "", name).strip()[:60] or "Pattern"
-    path, n = folder / f"{stem}{SUFFIX}", 2
-    while path.exists():
-        path, name, n = folder / f"{stem} {n}{SUFFIX}", f"{stem} {n}", n + 1
     kept = with_paths(step, lambda at: (files / at).resolve().as_posix() if at else at)
+    path = folder / f"{stem}{SUFFIX}"
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        write_text(path, json.dumps({"nocturne_pattern": VERSION, "name": name, "step": kept.model_dump()}, indent=1))
+        path = claimed(folder / f"{stem}{f' {n}' if n > 1 else ''}{SUFFIX}" for n in count(1))
     except OSError as error:
         raise FileError(path, f"it could not be written ({error.strerror or error}).") from error
+    name = name if path.name == f"{stem}{SUFFIX}" else path.name.removesuffix(SUFFIX)
+    try:
+        write_text(path, json.dumps({"nocturne_pattern": VERSION, "name": name, "step": kept.model_dump()}, indent=1))
+    except FileError:
+        path.unlink(missing_ok=True)
+        raise
     return OwnPattern(name, kept, path)
 
 

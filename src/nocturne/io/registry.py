@@ -61,7 +61,12 @@ def _project(path: Path) -> dict:
 def _model(path: Path) -> dict:
     arrival = models.read(path)
     size = np.ptp(arrival.bounds(), axis=0) * arrival.unit_m if arrival.parts else np.zeros(3)
-    lists = {"missing": arrival.missing, "mended": arrival.mended, "without_equal": arrival.lost}
+    lists = {
+        "missing": arrival.missing,
+        "outside_its_folder": arrival.outside,
+        "mended": arrival.mended,
+        "without_equal": arrival.lost,
+    }
     told = {key: list(value) for key, value in lists.items() if value}
     pictures = sorted({step.path for m in arrival.materials for step in every(m.steps) if step.picture})
     if not arrival.things and not arrival.lights and not arrival.views:

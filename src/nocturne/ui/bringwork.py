@@ -13,7 +13,9 @@ from nocturne.deliver import convert
 from nocturne.errors import NocturneError
 from nocturne.io import image, paths
 from nocturne.io.models import read as models
+from nocturne.io.models.allowed import allow
 from nocturne.io.models.arrival import Arrival
+from nocturne.io.models.border import OutsideFolder
 from nocturne.io.models.read import with_folder
 from nocturne.jobs import Update
 from nocturne.scene.assets import Assets
@@ -77,6 +79,8 @@ class BringWork(QObject):
                 yield Update(i, len(names), f"Reading {path.name}")
                 try:
                     guests.append(Guest(path, models.read(path)))
+                except OutsideFolder as error:
+                    guests.append(Guest(path, Arrival(outside=error.names, is_told=True)))
                 except NocturneError as error:
                     refused.append(error)
             if not guests:
@@ -106,6 +110,20 @@ class BringWork(QObject):
 
         self.runner.submit(_KIND, work(), done)
 
+    def let_outside(self, guest: Guest) -> None:
+        """Let a model name files outside its folder from now on, and read it again."""
+
+        def work() -> Iterator[Update]:
+            yield Update(0, 1, f"Reading {guest.path.name}")
+            allow(guest.path)
+            yield Update(1, 1, "Read", result=models.read(guest.path))
+
+        def done(arrival: Arrival) -> None:
+            guest.arrival, guest.wanted = arrival, Wanted.all_of(arrival)
+            self.looked.emit(guest)
+
+        self.runner.submit(_KIND, work(), done)
+
     def place(self, guests: list[Guest]) -> None:
         """Add models to the set, each in a group of its name, as one step; light an empty set and look at it."""
         self.runner.cancel(_KIND)  # a search for pictures that still runs comes too late
@@ -119,6 +137,9 @@ class BringWork(QObject):
             if not base:
                 continue
             arrival, wanted = guest.arrival, guest.wanted
+            if arrival.is_empty:
+                words.append(f"{guest.path.name}: nothing, as it may not read what it names.")
+                continue
             named = self._namer(guest.path, base)
             document, group = brought(document, arrival, wanted, base=base, name=guest.path.stem, named=named, at=at)
             words.append(_told(guest))
@@ -146,7 +167,7 @@ class BringWork(QObject):
         self._remember()
         if groups:
             self.session.choose_many("things", tuple(groups))
-        else:
+        elif any(guest.arrival.materials for guest in guests):
             self.session.go_to("materials")
             self.session.choose("materials", document.materials[-1].id)
         also = " A ground, a sky and its sun were added." if is_first else ""

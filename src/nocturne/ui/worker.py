@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from nocturne.errors import NocturneError
-from nocturne.jobs import FAULTS, give_way
+from nocturne.jobs import give_way
 
 _log = logging.getLogger(__name__)
 _PATIENCE_S = 30  # for a thread to end: all of them ask often whether they should
@@ -85,7 +85,7 @@ class Worker:
                 self._do(task)
             except NocturneError as error:
                 self._fail(error)
-            except FAULTS as error:
+            except Exception as error:  # noqa: BLE001 - nothing whatever ends a worker: all later tasks would wait for good
                 _log.exception("%s", self._thread.name)
                 self._fail(NocturneError(f"{self._trouble(task)} ({error})."))
             del task  # what was done may be large

@@ -8,11 +8,12 @@ KHR_draco_mesh_compression.
 
 import base64
 import binascii
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+
+from nocturne.io.models.border import Border
 
 _TYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
@@ -57,9 +58,9 @@ class FilePart:
 class Accessors:
     """Reads accessors of one glTF file; buffers and unpacked views are read once."""
 
-    def __init__(self, tree: dict, blob: FilePart, read_beside: Callable[[str], bytes]) -> None:
-        """tree: the file's JSON. blob: the binary chunk of a GLB. read_beside: gives a file that it names."""
-        self.tree, self._blob, self._read_beside = tree, blob, read_beside
+    def __init__(self, tree: dict, blob: FilePart, border: Border) -> None:
+        """tree: the file's JSON. blob: the binary chunk of a GLB. border: gives a file that it names."""
+        self.tree, self._blob, self._border = tree, blob, border
         self._buffers: dict[int, bytes | FilePart] = {}
         self._views: dict[int, bytes] = {}
 
@@ -91,7 +92,7 @@ class Accessors:
                 return base64.b64decode(data, validate=False)
             except binascii.Error as error:
                 raise ValueError("a data address is not base64") from error
-        return self._read_beside(uri)
+        return self._border(uri)
 
     def view(self, index: Any) -> bytes:
         """Return the bytes of a buffer view, unpacked if it is compressed."""
@@ -174,7 +175,10 @@ class Accessors:
         """Return (m, 3) triangles and (n, k) attributes of a Draco-compressed primitive by glTF's names for them."""
         import DracoPy
 
-        mesh = DracoPy.decode(self.view(packed.get("bufferView")))
+        try:
+            mesh = DracoPy.decode(self.view(packed.get("bufferView")))
+        except DracoPy.FileTypeException as error:
+            raise ValueError(f"a Draco mesh is damaged ({error})") from error
         wanted = packed.get("attributes")
         if not isinstance(wanted, dict):
             raise ValueError("a Draco primitive names no attributes")

@@ -1,6 +1,7 @@
 """Reading in a process of its own: what a damaged file does to a library's native code ends there, not here.
 
-`python -m nocturne.io.models.apart MODULE PATH TARGET` calls `read_here(path)` of a module and pickles what it returns.
+`python -m nocturne.io.models.apart MODULE PATH ALLOWED TARGET` calls `read_here(border)` of a module and pickles what
+it returns.
 """
 
 import importlib
@@ -13,6 +14,8 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from nocturne import ownprocess
+from nocturne.io.models.border import Border, OutsideFolder
 from nocturne.jobs import FAULTS
 
 # Of address space and processor time: far more than any sound file takes, less than a mad length in a damaged one does.
@@ -20,33 +23,44 @@ _LEAST_BYTES, _BYTES_FOR_ONE, _MOST_BYTES = 8 << 30, 200, 24 << 30
 _BYTES_FOR_THREAD = 128 << 20  # set aside, whether used or not
 _LEAST_CPU_S, _CPU_S_FOR_MB, _MOST_CPU_S = 60, 30, 900
 _MOST_FILES = 10_000  # and folders that are looked at for it
-_REFUSED = 3
+_WALL_PER_CPU = 4  # on a busy machine
+_REFUSED, _OUTSIDE = 3, 4
 
 
-def read_apart(module: str, path: Path) -> Any:
-    """Return what `module.read_here(path)` returns, called in a process of its own.
+def read_apart(module: str, border: Border) -> Any:
+    """Return what `module.read_here(border)` returns, called in a process of its own.
 
     Raises
     ------
     ValueError
-        With what it raised there, or if the process ended without a word.
+        With what it raised there, or if the process ended without a word, or did not end.
+    OutsideFolder
+        If it names files that it may not.
     """
+    path = border.path
     with tempfile.TemporaryDirectory(prefix="nocturne-") as folder:
         target = Path(folder) / "result"
-        paths = os.pathsep.join(entry for entry in sys.path if entry)
-        ended = subprocess.run(
-            [sys.executable, "-m", "nocturne.io.models.apart", module, str(path), str(target)],
-            env={**os.environ, "PYTHONPATH": paths},
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            check=False,
-        )
+        words = (module, str(path), "allowed" if border.is_allowed else "", str(target))
+        try:
+            ended = subprocess.run(
+                ownprocess.command("nocturne.io.models.apart", *words),
+                env=ownprocess.environment(),
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+                check=False,
+                # What waits takes no processor time: a pipe, a share that is gone.
+                timeout=_WALL_PER_CPU * limits(path)[1],
+            )
+        except subprocess.TimeoutExpired as error:
+            raise ValueError(f"its library did not come to an end within {error.timeout:.0f} s") from error
         if not target.is_file():
             raise ValueError(f"its library gave up (code {ended.returncode})")
         result = pickle.loads(target.read_bytes())  # written by the process above, not by whoever made the file
     if ended.returncode == _REFUSED:
         raise ValueError(result)
+    if ended.returncode == _OUTSIDE:
+        raise OutsideFolder(path, result)
     return result
 
 
@@ -72,12 +86,14 @@ def limits(path: Path) -> tuple[int, int]:
     return space, min(_LEAST_CPU_S + _CPU_S_FOR_MB * size // 1_000_000, _MOST_CPU_S)
 
 
-def _main(module: str, path: str, target: str) -> int:
+def _main(module: str, path: str, allowed: str, target: str) -> int:
     for what, most in zip((resource.RLIMIT_AS, resource.RLIMIT_CPU), limits(Path(path))):
         resource.setrlimit(what, (most, most))
     code = 0
     try:
-        result = importlib.import_module(module).read_here(Path(path))
+        result = importlib.import_module(module).read_here(Border(Path(path), allowed=bool(allowed)))
+    except OutsideFolder as error:
+        result, code = error.names, _OUTSIDE
     except FAULTS as error:
         result, code = str(error) or type(error).__name__, _REFUSED
     part = Path(f"{target}.part")

@@ -19,7 +19,7 @@ class Arrival:
     things: parents before their children; `mesh` is a name in `meshes`. Pictures are named as the model names them, by
     path from its folder, or after a "#" if they are inside it. unit_m: how long one of its units is, metres; up: "y" or
     "z"; is_told: whether the file says so itself. lost: what has no equal here. mended: what was wrong and was put
-    right. missing: pictures that are named and are not there.
+    right. missing: pictures that are named and are not there. outside: what it names outside its folder, not read.
     """
 
     things: tuple[Thing, ...] = ()
@@ -33,11 +33,17 @@ class Arrival:
     lost: tuple[str, ...] = ()
     mended: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
+    outside: tuple[str, ...] = ()
 
     @property
     def n_triangles(self) -> int:
         """Return how many triangles are drawn, copies counted each time."""
         return sum(len(self.meshes[thing.mesh].triangles) for thing in self.things if thing.mesh)
+
+    @property
+    def is_empty(self) -> bool:
+        """Return True if there is nothing in it."""
+        return not (self.things or self.materials or self.lights or self.views)
 
     @property
     def by_node(self) -> dict[str, Mesh]:
@@ -56,10 +62,14 @@ class Arrival:
         placements = place_things(self.things, (), None)
         boxes = []
         for thing in self.parts:
-            low, high = self.meshes[thing.mesh].bounds
-            corners = np.stack(np.meshgrid(*zip(low, high), indexing="ij"), axis=-1).reshape(-1, 3)
             matrix = placements[thing.id][0]
-            boxes.append(corners @ matrix[:3, :3].T + matrix[:3, 3])
+            if ((np.abs(matrix[:3, :3]) > 1e-12).sum(1) > 1).any():
+                corners = self.meshes[thing.mesh].vertices  # of a turned thing the box is larger than it is itself
+            else:
+                low, high = self.meshes[thing.mesh].bounds
+                corners = np.stack(np.meshgrid(*zip(low, high), indexing="ij"), axis=-1).reshape(-1, 3)
+            there = corners @ matrix[:3, :3].T + matrix[:3, 3]
+            boxes.append(np.stack([there.min(0), there.max(0)]))
         if not boxes:
             return None
         points = np.concatenate(boxes)

@@ -8,7 +8,7 @@ glTF 2.0; KHR_lights_punctual; KHR_node_visibility; EXT_mesh_gpu_instancing; KHR
 
 import json
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,7 @@ import numpy as np
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.accessors import Accessors, FilePart, entry
 from nocturne.io.models.arrival import Arrival, Names, Notes
+from nocturne.io.models.border import Border
 from nocturne.io.models.gltfmaterials import material_of, mesh_coloured
 from nocturne.io.models.mend import sound_mesh
 from nocturne.scene.camera import View
@@ -43,10 +44,10 @@ _KNOWN = {
 }
 
 
-def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
+def read(path: Path, border: Border) -> Arrival:
     """Return what a glTF brings.
 
-    read_beside: gives the bytes of a file that it names.
+    border: gives the bytes of a file that it names.
 
     Raises
     ------
@@ -56,16 +57,16 @@ def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
         If a buffer that it names is not there.
     """
     tree, blob = _tree(path)
-    return _Gltf(path, tree, blob, read_beside).arrival()
+    return _Gltf(path, tree, blob, border).arrival()
 
 
 _WRAPS = {10497: "periodic", 33071: "clamp", 33648: "mirror"}  # glTF 2.0, section 5.26
 
 
-def picture_bytes(path: Path, name: str, read_beside: Callable[[str], bytes]) -> bytes:
+def picture_bytes(path: Path, name: str, border: Border) -> bytes:
     """Return the bytes of a picture inside a glTF, by the name that its materials know it by."""
     tree, blob = _tree(path)
-    accessors = Accessors(tree, blob, read_beside)
+    accessors = Accessors(tree, blob, border)
     images = tree.get("images")
     for i, about in enumerate(images if isinstance(images, list) else []):
         if isinstance(about, dict) and _picture_name(about, i) == name:
@@ -112,9 +113,9 @@ def _picture_name(about: dict, i: int) -> str:
 class _Gltf:
     """One file while it is read."""
 
-    def __init__(self, path: Path, tree: dict, blob: FilePart, read_beside: Callable[[str], bytes]) -> None:
+    def __init__(self, path: Path, tree: dict, blob: FilePart, border: Border) -> None:
         self.path, self.tree = path, tree
-        self.accessors = Accessors(tree, blob, read_beside)
+        self.accessors = Accessors(tree, blob, border)
         self.notes = Notes()
         self._mesh_names, self._material_names = Names(), Names()
         self.meshes: dict[int, tuple[str, Mesh, tuple[int | None, ...]] | None] = {}

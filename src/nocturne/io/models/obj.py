@@ -7,7 +7,6 @@ roughness, sheen and clear coat (Pm, Pr, Pc, Pcr, norm).
 """
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -15,6 +14,7 @@ import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Arrival, Names, Notes
+from nocturne.io.models.border import Border, OutsideFolder
 from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
@@ -23,6 +23,7 @@ from nocturne.scene.smoothing import distinct
 from nocturne.scene.thing import FaceMaterial, Thing
 
 READS = (".obj",)
+_MOST_WORDS = 16  # of a line that names several material files
 _OPTIONS = {"-s": 3, "-o": 3, "-t": 3, "-mm": 2, "-blendu": 1, "-blendv": 1, "-cc": 1, "-clamp": 1, "-texres": 1,
             "-imfchan": 1, "-bm": 1, "-boost": 1, "-type": 1}  # fmt: skip
 
@@ -37,7 +38,7 @@ class _Part:
     materials: list[str] = field(default_factory=list)
 
 
-def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
+def read(path: Path, border: Border) -> Arrival:
     """Return what an OBJ brings; its MTL files are asked for by name.
 
     Raises
@@ -85,7 +86,7 @@ def read(path: Path, read_beside: Callable[[str], bytes]) -> Arrival:
     normals, _ = _numbers(columns["vn"], 3)
     if colours:
         notes.lose("the colours of its vertices")
-    materials = _materials(libraries, parts, read_beside, notes)
+    materials = _materials(libraries, parts, border, notes)
     things, meshes, names = [], {}, Names()
     for part in parts:
         mesh, worn = _mesh(part, places, coordinates, normals, notes)
@@ -194,15 +195,13 @@ def _mesh(
 # ---- materials -----------------------------------------------------------------------------------------------------
 
 
-def _materials(
-    libraries: list[str], parts: list[_Part], read_beside: Callable[[str], bytes], notes: Notes
-) -> dict[str, Material]:
+def _materials(libraries: list[str], parts: list[_Part], border: Border, notes: Notes) -> dict[str, Material]:
     found: dict[str, dict[str, str]] = {}
     for library in dict.fromkeys(libraries):
-        for name in dict.fromkeys((library, *library.split())):
+        for name in dict.fromkeys((library, *library.split()[:_MOST_WORDS])):
             try:
-                text = read_beside(name.replace("\\", "/")).decode("utf-8", "replace")
-            except (OSError, ValueError):
+                text = border(name).decode("utf-8", "replace")
+            except (OSError, OutsideFolder):
                 continue
             found |= _entries(text)
             break

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
-from nocturne.errors import FileError
+from nocturne.errors import BadFile, FileError
+from nocturne.io import image
 from nocturne.io.models.arrival import Names
 from nocturne.io.models.read import picture_inside
 from nocturne.scene import faces
@@ -118,7 +119,11 @@ class Outgoing:
         """
         file, mark, inner = split(path, "picture")
         if mark:
-            return picture_inside(self.folder / file, inner)
+            data = picture_inside(self.folder / file, inner)
+            if not image.ending_of(data):
+                raise BadFile(self.folder / path, "it is no picture.", hint="Take it off the material.")
+            return data
+        image.open_picture(self.folder / path).close()  # a project may name any file as a picture
         try:
             return (self.folder / path).read_bytes()
         except OSError as error:

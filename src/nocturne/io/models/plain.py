@@ -4,6 +4,7 @@ from pathlib import Path
 
 from nocturne.colour.spaces import decode_srgb, rec709_to_working
 from nocturne.io.models.arrival import Arrival, Notes
+from nocturne.io.models.border import Border
 from nocturne.io.models.gltfmaterials import mesh_coloured
 from nocturne.io.models.mend import sound_mesh
 from nocturne.scene.thing import Thing
@@ -11,7 +12,7 @@ from nocturne.scene.thing import Thing
 READS = (".ply", ".stl")
 
 
-def read(path: Path, read_beside: object = None) -> Arrival:
+def read(path: Path, border: Border) -> Arrival:
     """Return what a PLY or STL brings.
 
     Raises

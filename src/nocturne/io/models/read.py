@@ -1,66 +1,64 @@
 """Models in: any kind by its ending."""
 
-import errno
 import os
-import struct
-import zlib
 from collections.abc import Callable
 from dataclasses import replace
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from urllib.parse import unquote
 
 import numpy as np
 
-from nocturne.errors import BadFile, MissingFile, UnknownFormat
+from nocturne.errors import BadFile, MissingFile, NocturneError, UnknownFormat
 from nocturne.io.models import gltf, obj, plain, usd
+from nocturne.io.models.allowed import is_allowed
 from nocturne.io.models.arrival import Arrival
+from nocturne.io.models.border import Border
 from nocturne.io.models.mtlx import read as mtlx
-from nocturne.io.paths import files_of, is_file
-from nocturne.jobs import FAULTS
+from nocturne.io.paths import is_file
 from nocturne.scene.files import renamed, values_of
 
-_READERS: dict[str, Callable[[Path, Callable[[str], bytes]], Arrival]] = {
+_READERS: dict[str, Callable[[Path, Border], Arrival]] = {
     suffix: module.read for module in (gltf, obj, plain, usd, mtlx) for suffix in module.READS
 }
-_INSIDE: dict[str, Callable[[Path, str, Callable[[str], bytes]], bytes]] = {
+_INSIDE: dict[str, Callable[[Path, str, Border], bytes]] = {
     **dict.fromkeys(gltf.READS, gltf.picture_bytes),
     ".usdz": usd.picture_bytes,
     **dict.fromkeys(mtlx.READS, mtlx.picture_bytes),
 }
 READS = tuple(_READERS)
 HOLDS_PICTURES = tuple(_INSIDE)  # kinds that have pictures inside them
-# What the libraries are known to let through when a file is damaged; an `ImportError`, too, for an encoding that only
-# an optional package could guess.
-_DAMAGE = (*FAULTS, StopIteration, struct.error, zlib.error)
 _LARGEST_BYTES = 4 << 30
 _MOST_FILES = 20_000  # looked at when a missing picture is searched for
 
 
 def read(path: Path | str) -> Arrival:
-    """Return what a model brings.
+    """Return what a model brings. Files outside its folder are not read unless that is allowed (`allowed`).
 
     Raises
     ------
     FileError
-        If it is missing, of an unknown kind, damaged, or empty.
+        If it is missing, of an unknown kind, damaged, or empty; OutsideFolder if it cannot do without such a file.
     """
     path = Path(path)
     _check(path, READS)
+    border = Border(path, allowed=is_allowed(path))
     try:
         with np.errstate(all="ignore"):  # numbers that are none are looked for where they matter
-            arrival = _READERS[path.suffix.lower()](path, beside(path))
+            arrival = _READERS[path.suffix.lower()](path, border)
+    except NocturneError:
+        raise
     except FileNotFoundError as error:
         name = Path(error.filename).name if error.filename else error.args[0]
         raise MissingFile(
             path, f"it names the file “{name}”, which is not beside it.", hint="Bring that file there, too."
         ) from error
-    except _DAMAGE as error:
+    except Exception as error:
         raise _damaged(path, error) from error
     if path.suffix.lower() in mtlx.READS and not arrival.materials:
         raise BadFile(path, "there are no materials in it.", hint="Does it hold surface materials?")
     if not arrival.parts and not arrival.lights and not arrival.views and not arrival.materials:
         raise BadFile(path, "there are no triangles in it.", hint="Export it with its meshes.")
-    return _with_pictures(arrival, path)
+    return _with_pictures(arrival, border)
 
 
 def picture_inside(path: Path, name: str) -> bytes:
@@ -73,8 +71,10 @@ def picture_inside(path: Path, name: str) -> bytes:
     """
     _check(path, HOLDS_PICTURES)
     try:
-        return _INSIDE[path.suffix.lower()](path, name, beside(path))
-    except _DAMAGE as error:
+        return _INSIDE[path.suffix.lower()](path, name, Border(path, allowed=is_allowed(path)))
+    except NocturneError:
+        raise
+    except Exception as error:
         raise _damaged(path, error) from error
 
 
@@ -93,39 +93,22 @@ def _damaged(path: Path, error: BaseException) -> BadFile:
     )
 
 
-def beside(path: Path) -> Callable[[str], bytes]:
-    """Return what reads a file that a model names: also where the name is percent-encoded, as in glTF (RFC 3986)."""
+def _with_pictures(arrival: Arrival, border: Border) -> Arrival:
+    """Return an arrival that names pictures as they are found beside it; what is not there is told.
 
-    def read_beside(name: str) -> bytes:
-        found = _found(path.parent, name)
-        if found is None:
-            raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), unquote(name))
-        return (path.parent / found).read_bytes()
-
-    return read_beside
-
-
-def _found(folder: Path, name: str) -> str | None:
-    """Return the path from a folder by which a file that a model names is there: a pipe would be waited for forever."""
-    name = name.replace("\\", "/")
-    for wanted in dict.fromkeys((name, unquote(name), Path(name).name, unquote(Path(name).name))):
-        if wanted and files_of(folder / wanted):  # several, if it names a set of tiles
-            return wanted
-    return None
-
-
-def _with_pictures(arrival: Arrival, path: Path) -> Arrival:
-    """Return an arrival that names pictures as they are found beside it; what is not there is told."""
+    Of those that lie outside only the last part of the name is left, so that nothing leads there any more.
+    """
     missing = dict.fromkeys(arrival.missing)
     found: dict[str, str] = {}
     for name in pictures_of(arrival):
         if name.startswith("#"):
             continue
-        there = _found(path.parent, name)
-        found[name] = there or name
+        there = border.find(name)
+        found[name] = there or (PurePosixPath(name.replace("\\", "/")).name if name in border.outside else name)
         if there is None:
-            missing[unquote(name)] = None
-    return replace(_renamed(arrival, lambda name: found.get(name, name)), missing=tuple(missing))
+            missing[unquote(found[name])] = None
+    arrival = _renamed(arrival, lambda name: found.get(name, name))
+    return replace(arrival, missing=tuple(missing), outside=tuple(map(unquote, border.outside)))
 
 
 def pictures_of(arrival: Arrival) -> list[str]:

@@ -8,16 +8,16 @@ OpenUSD 26.11: UsdGeom (meshes, subsets, implicit shapes, point instancers, came
 import os
 import re
 import zipfile
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
-from nocturne.io.models import usdlibrary
+from nocturne.io.models import usdlayers, usdlibrary
 from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes
+from nocturne.io.models.border import Border
 from nocturne.io.models.gltf import parallel_view_of, view_of
 from nocturne.io.models.gltfmaterials import mesh_coloured
 from nocturne.io.models.mend import sound_mesh, triangulated
@@ -35,7 +35,7 @@ _MOST_COPIES = 2_000_000
 _APERTURE = 0.1  # of the stage's unit
 
 
-def read(path: Path, read_beside: Callable[[str], bytes] | None = None) -> Arrival:
+def read(path: Path, border: Border) -> Arrival:
     """Return what a USD stage brings, as it stands: with its references, and variants as they are chosen.
 
     The library reads it in a process of its own: damaged crates have it ask for absurd memory, or end.
@@ -45,22 +45,27 @@ def read(path: Path, read_beside: Callable[[str], bytes] | None = None) -> Arriv
     ValueError
         If it is damaged.
     """
-    return read_apart(__name__, path)
+    return read_apart(__name__, border)
 
 
-def read_here(path: Path) -> Arrival:
+def read_here(border: Border) -> Arrival:
     """Return what a USD stage brings, read in this very process.
 
     Raises
     ------
     ValueError, RuntimeError
         If it is damaged.
+    OutsideFolder
+        If it draws in layers from outside its folder.
     """
     usdlibrary.ready()
     from pxr import Tf, Usd, UsdGeom, UsdUtils
 
+    path = border.path
+
     told = UsdUtils.CoalescingDiagnosticDelegate()
     try:
+        usdlayers.check(path, border)
         stage = Usd.Stage.Open(str(path))
         if stage is None:
             raise ValueError("it is no stage")
@@ -73,7 +78,7 @@ def read_here(path: Path) -> Arrival:
         del told
 
 
-def picture_bytes(path: Path, name: str, read_beside: Callable[[str], bytes]) -> bytes:
+def picture_bytes(path: Path, name: str, border: Border) -> bytes:
     """Return the bytes of a picture inside a usdz, which is a plain archive."""
     with zipfile.ZipFile(path) as archive:
         try:

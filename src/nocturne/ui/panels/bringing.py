@@ -115,23 +115,41 @@ class _Block(QWidget):
         self.missing = soft("")
         self.column.addWidget(self.missing)
         self.column.addWidget(self.folder)
+        self.outside = soft("")
+        self.column.addWidget(self.outside)
+        self.allow = QPushButton("Allow them, and read it again")
+        self.allow.setToolTip("From now on this model may read files anywhere. Do so if you know where it comes from.")
+        self.allow.clicked.connect(lambda: work.let_outside(guest))
+        self.column.addWidget(self.allow)
+        self.told = QWidget()
+        self.column.addWidget(self.told)
+        self._make_told()
+        self._show()
+
+    def _make_told(self) -> None:
+        """Show what is in it and can be left, and what was told of it."""
+        old, self.told = self.told, QWidget()
+        self.column.replaceWidget(old, self.told)
+        old.deleteLater()
+        guest, column = self.guest, QVBoxLayout(self.told)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
         self.ticks: dict[tuple[str, str], QCheckBox] = {}
         for part, items in (("lights", guest.arrival.lights), ("views", guest.arrival.views)):
             if items:
-                self.column.addWidget(section(part.capitalize()))
+                column.addWidget(section(part.capitalize()))
             for item in items:
                 what = f"  ({item.title.lower()})" if part == "lights" else ""
                 box = QCheckBox(f"{item.name}{what}")
                 box.setChecked(True)
                 box.toggled.connect(lambda on, p=part, id=item.id: self._tick(p, id, on))
                 self.ticks[(part, item.id)] = box
-                self.column.addWidget(box)
+                column.addWidget(box)
         for words, told in (("Has no equal here", guest.arrival.lost), ("Put right", guest.arrival.mended)):
             if told:
-                self.column.addWidget(section(words))
+                column.addWidget(section(words))
                 more = f"\n…and {len(told) - 12} more" if len(told) > 12 else ""
-                self.column.addWidget(soft("\n".join(told[:12]) + more))
-        self._show()
+                column.addWidget(soft("\n".join(told[:12]) + more))
 
     def _make_unit(self) -> None:
         row = QHBoxLayout()
@@ -181,6 +199,7 @@ class _Block(QWidget):
 
     def _show_again(self, guest: Guest) -> None:
         if guest is self.guest:
+            self._make_told()
             self._show()
 
     def _show(self) -> None:
@@ -216,4 +235,9 @@ class _Block(QWidget):
         self.missing.setVisible(bool(arrival.missing))
         self.folder.setVisible(bool(arrival.missing))
         more = f"\n…and {len(arrival.missing) - 6} more" if len(arrival.missing) > 6 else ""
+        self.outside.setVisible(bool(arrival.outside))
+        self.allow.setVisible(bool(arrival.outside))
+        others = f"\n…and {len(arrival.outside) - 6} more" if len(arrival.outside) > 6 else ""
+        names = "\n".join(arrival.outside[:6])
+        self.outside.setText(f"It names files outside its folder, which were not read:\n{names}{others}")
         self.missing.setText("Missing files:\n" + "\n".join(arrival.missing[:6]) + more)

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from nocturne.io.models.arrival import Arrival, Names, Notes
+from nocturne.io.models.border import Border
 from nocturne.io.models.mtlx import library
 from nocturne.io.models.mtlx.graph import Graph, Patch, Place, Unlike, in_working
 from nocturne.io.models.mtlx.steps import Driven, Maker, is_colour, scaled
@@ -54,7 +55,7 @@ _APART = {
 }
 
 
-def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
+def read(path: Path, border: Border) -> Arrival:
     """Return the materials of a document; what has no equal here is listed.
 
     Raises
@@ -72,12 +73,12 @@ def read(path: Path, beside: Callable[[str], bytes]) -> Arrival:
     materials = []
     for i, node in enumerate(document.getMaterialNodes()):
         name = node.getAttribute("uiname") or node.getName().replace("_", " ").strip()
-        reader = _Reader(graph, names.free(name), notes, path)
+        reader = _Reader(graph, names.free(name), notes, border)
         materials.append(reader.material(node, f"material-{i + 1}"))
     return notes.told(Arrival(materials=tuple(materials), unit_m=1.0, up="y", is_told=True))
 
 
-def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> bytes:
+def picture_bytes(path: Path, name: str, border: Border) -> bytes:
     """Return what a node puts out over all of texture space, as a picture file; `name` is as `read` made it.
 
     "material:input", with "*most" behind it where white stands for more than 1.
@@ -99,7 +100,7 @@ def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> byte
     shader = _shader(graph, node, "surfaceshader") if node is not None else None
     if shader is None:
         raise KeyError(name)
-    value = graph.number(Place(shader.node, shader.around), field, Patch.square(BAKED_PX, _images(path, graph)))
+    value = graph.number(Place(shader.node, shader.around), field, Patch.square(BAKED_PX, _images(border, graph)))
     rgb = np.broadcast_to(value, (BAKED_PX, BAKED_PX, value.shape[-1]))
     rgb = (np.repeat(rgb, 3, axis=-1) if rgb.shape[-1] == 1 else rgb[..., :3]) / float(most or 1)
     kind = shader.node.getInput(field).getType()
@@ -108,7 +109,7 @@ def picture_bytes(path: Path, name: str, beside: Callable[[str], bytes]) -> byte
     return png_bytes(rgb)
 
 
-def _images(path: Path, graph: Graph) -> Callable[[str, str], np.ndarray | None]:
+def _images(border: Border, graph: Graph) -> Callable[[str, str], np.ndarray | None]:
     """Return what loads pictures beside a document, linear in its space; None for what is not there."""
     from nocturne.errors import FileError
     from nocturne.io import image
@@ -119,11 +120,14 @@ def _images(path: Path, graph: Graph) -> Callable[[str, str], np.ndarray | None]
     def load(name: str, encoding: str) -> np.ndarray | None:
         if (name, encoding) not in known:
             space = "data" if not encoding else "colour" if encoding == "by file" else f"colour:{encoding}"
+            known[name, encoding] = None
+            there = border.find(name)
             try:
-                found = image.read(path.parent / name, space=space).astype(float)
-                known[name, encoding] = from_working(found, graph.own) if encoding else found
+                if there is not None:
+                    found = image.read(border.folder / there, space=space).astype(float)
+                    known[name, encoding] = from_working(found, graph.own) if encoding else found
             except FileError:
-                known[name, encoding] = None
+                pass  # nodes that ask for it have no picture, which is told
         return known[name, encoding]
 
     return load
@@ -138,8 +142,8 @@ def _shader(graph: Graph, node: Any, name: str) -> Place | None:
 class _Reader:
     """Reads one material."""
 
-    def __init__(self, graph: Graph, name: str, notes: Notes, path: Path) -> None:
-        self.graph, self.name, self.notes, self.path = graph, name, notes, path
+    def __init__(self, graph: Graph, name: str, notes: Notes, border: Border) -> None:
+        self.graph, self.name, self.notes, self.border = graph, name, notes, border
         self.maker = Maker(graph)
         self.values: dict[str, Any] = {}
         self.steps: list[Step] = []
@@ -223,7 +227,7 @@ class _Reader:
 
     def _baked(self, shader: Place, name: str, about: Input, unlike: Unlike) -> Driven | None:
         """Return a picture of what an input's nodes put out over texture space; None if that cannot be told."""
-        patch = Patch.square(_MEAN, _images(self.path, self.graph))
+        patch = Patch.square(_MEAN, _images(self.border, self.graph))
         words = name.replace("_", " ")
         try:
             value = self.graph.number(shader, name, patch)
@@ -243,7 +247,7 @@ class _Reader:
 
     def _mean(self, shader: Place, name: str) -> Driven | None:
         """Return the mean of what drives an input; None if that cannot be told. Either is said."""
-        patch = Patch.square(_MEAN, _images(self.path, self.graph))
+        patch = Patch.square(_MEAN, _images(self.border, self.graph))
         words = name.replace("_", " ")
         try:
             value = self.graph.number(shader, name, patch)
