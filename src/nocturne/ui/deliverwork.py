@@ -57,12 +57,25 @@ class DeliverWork(QObject):
         self.sheet.show_for(shown.document, shown.frame.film)
         self.sheet_wanted.emit()
 
+    def follow_picture(self) -> None:
+        """Announce the names that the picture has now, while the sheet is open."""
+        shown = self.picture.print
+        if self.sheet.isVisible() and shown is not None and shown.document is not self.sheet.document:
+            self.sheet.show_for(shown.document, shown.frame.film)
+
     def export(self, order: Order) -> None:
         """Write an order's files from the picture as it is shown."""
         shown = self.picture.print
         if shown is None:
             self.session.said.emit("There is no picture yet.", True)
             return
+        if self.sheet.film is not None and shown.document is not self.sheet.document:
+            announced = self.sheet.names()
+            self.sheet.show_for(shown.document, shown.frame.film)
+            if self.sheet.names() != announced:
+                words = "The picture has changed, and with it the names. Look at them, and export again."
+                self.session.said.emit(words, True)
+                return
         result, document, luts = shown.result(), shown.document, self.showing.luts
         goes_on = shown.frame.prepared is not None
 

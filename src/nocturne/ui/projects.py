@@ -26,6 +26,7 @@ from nocturne.ui.rescue import Rescue
 from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 from nocturne.ui.showing import Showing
+from nocturne.ui.widgets import entry
 
 _MOST_RECENT = 8
 _LOOK_AT_DISK_MS = 3000
@@ -55,6 +56,7 @@ class Projects(QObject):
         self.files, self.bring = files, bring
         self.room, self.showing, self.rescue = room, showing, rescue
         self.is_opening = False
+        self._left: Document | None = None  # as it was when it was last asked whether it may be left
         self._noticed: Stamp | None = None
         self._disk = QTimer(self)
         self._disk.setInterval(_LOOK_AT_DISK_MS)
@@ -87,6 +89,16 @@ class Projects(QObject):
 
     def _opened(self, loaded: Project) -> None:
         self.is_opening = False
+        self._when_left(lambda: self._take(loaded))
+
+    def _when_left(self, begin: Callable[[], None]) -> None:
+        """Begin with another project; edits that were made while it was read are asked about first."""
+        if self.session.history.is_dirty and self.session.document is not self._left:
+            self.leave(begin)
+        else:
+            begin()
+
+    def _take(self, loaded: Project) -> None:
         self._begin(loaded.document, loaded.assets, loaded.path)
         if not loaded.assets.problems:
             self.session.said.emit(f"Opened {loaded.document.name}.", False)
@@ -121,8 +133,17 @@ class Projects(QObject):
 
         self.leave(go_on)
 
+    def _has_finished(self) -> bool:
+        """Take what is half typed; if it makes no sense, say so and return False."""
+        why = entry.finish()
+        if why:
+            self.session.said.emit(why, True)
+        return not why
+
     def save(self, *, then=None) -> None:
         """Save the project where it is, or ask where."""
+        if not self._has_finished():
+            return
         if self.session.path is None:
             self.ask_save(then=then)
         elif not self.session.is_behind_disk() or self.ask_changed(then=then) == "over":
@@ -139,6 +160,7 @@ class Projects(QObject):
         answer = files.ask_changed(self.window, path.name, "\n".join(lines[:200]) or "Nothing that is rendered.")
         if answer == "reload":
             self.rescue.drop()
+            self._left = self.session.document
             self.open(path)
         elif answer == "elsewhere":
             self.ask_save(then=then)
@@ -160,6 +182,8 @@ class Projects(QObject):
 
     def ask_save(self, *, then=None) -> None:
         """Ask where to save the project."""
+        if not self._has_finished():
+            return
         name = self.files.ask_target(self.window, "Save the project", files.PROJECTS, SUFFIX)
         if name:
             self._save(Path(name), then)
@@ -176,15 +200,20 @@ class Projects(QObject):
 
     def leave(self, then: Callable[[], None]) -> None:
         """Ask about unsaved changes and go on: at once, when they are saved, or not at all."""
+        if not self._has_finished():
+            return
         answer = files.ask_unsaved(self.window, self.session.document.name) if self.session.history.is_dirty else "drop"
         if answer == "save":
             self.save(then=lambda: self.leave(then))
         elif answer == "drop":
             self.rescue.drop()
+            self._left = self.session.document
             then()
 
     def may_close(self) -> bool:
         """Ask about unsaved changes before the window closes; a save closes it when it is done."""
+        if entry.finish():
+            entry.give_up()  # what makes no sense is no change
         if not self.session.history.is_dirty:
             return True
         answer = files.ask_unsaved(self.window, self.session.document.name)
@@ -212,6 +241,9 @@ class Projects(QObject):
         """Open a copy that was left behind; it counts as not saved."""
 
         def loaded(assets) -> None:
+            self._when_left(lambda: take(assets))
+
+        def take(assets) -> None:
             self._begin(found.document, assets, found.path)
             self.session.history.saved = None
             if found.path is None and found.proofs is not None and found.proofs.is_dir():
@@ -312,6 +344,9 @@ class Projects(QObject):
         self.runner.submit("Open a render", work(), lambda saved: self._opened_render(path, saved))
 
     def _opened_render(self, path: Path, saved: exr.Saved) -> None:
+        self._when_left(lambda: self._take_render(path, saved))
+
+    def _take_render(self, path: Path, saved: exr.Saved) -> None:
         document = without_scene(saved, path.stem)
         self._begin(document, Assets(), None)
         self.showing.open_fixed(Sheet(still(saved, document), document, saved.clean, path.stem))

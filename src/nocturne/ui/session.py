@@ -15,6 +15,7 @@ from nocturne.scene.document import Document
 from nocturne.scene.exposing import with_held_focus
 from nocturne.scene.history import History
 from nocturne.scene.patterns import Step
+from nocturne.ui.widgets import entry
 
 
 class Session(QObject):
@@ -46,6 +47,7 @@ class Session(QObject):
 
     def open(self, document: Document, assets: Assets, path: Path | None) -> None:
         """Start with another project."""
+        entry.give_up()  # it was typed for the other one
         before = self.document
         self.history, self.assets, self.path = History.of(document), assets, path
         self.stamp = Stamp.of(path) if path is not None else None
@@ -95,7 +97,10 @@ class Session(QObject):
             self.said.emit(str(error), True)
 
     def undo(self) -> None:
-        """Go back one step."""
+        """Go back one step; what is half typed is what is taken back first."""
+        if entry.give_up():
+            self.said.emit("What was typed is taken back.", False)
+            return
         before, label = self.document, self.history.undo_label
         if self.history.undo():
             self.document_changed.emit(Change(before, self.document))
@@ -103,6 +108,7 @@ class Session(QObject):
 
     def redo(self) -> None:
         """Go forward one step."""
+        entry.give_up()  # taken as a step, it would leave nothing to go forward to
         before = self.document
         if self.history.redo():
             self.document_changed.emit(Change(before, self.document))
@@ -125,6 +131,7 @@ class Session(QObject):
 
     def go_to_step(self, at: int) -> None:
         """Go to a step of the history."""
+        entry.give_up()
         before = self.document
         if self.history.go_to(at):
             self.document_changed.emit(Change(before, self.document))
@@ -133,6 +140,7 @@ class Session(QObject):
     def go_to(self, stage: str) -> None:
         """Change the stage."""
         if stage != self.stage:
+            self._finish_typing()
             self.stage = stage
             self.stage_changed.emit(stage)
 
@@ -140,12 +148,20 @@ class Session(QObject):
         """Return True if somebody else has written the project's file since it was read or saved here."""
         return self.path is not None and self.stamp is not None and self.stamp.is_old(self.path)
 
+    def _finish_typing(self) -> None:
+        """Take what is half typed for what it was typed for; what makes no sense is given up, and said."""
+        why = entry.finish()
+        if why:
+            entry.give_up()
+            self.said.emit(why.partition(" Mend it")[0], True)
+
     def choose(self, part: str, id: str, *, also: tuple[str, ...] = ()) -> None:
         """Choose one item of a part ("" for none), and others with it."""
         also = tuple(other for other in dict.fromkeys(also) if other != id)
         # An undo may have gone back to another view or level than was chosen here last.
         active = {"views": self.document.view.id, "qualities": self.document.quality.id}.get(part, id)
         if active != id or self.chosen.get(part, "") != id or self.also.get(part, ()) != also:
+            self._finish_typing()
             self.chosen[part], self.also[part] = id, also
             self.chosen_changed.emit(part, id)
 

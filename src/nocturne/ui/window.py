@@ -66,6 +66,7 @@ from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import undressed
 from nocturne.ui.thumbroom import ThumbRoom
 from nocturne.ui.view.picture import PictureView
+from nocturne.ui.widgets import entry
 
 _MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
 OVERLAPS = "Look at glass and liquid"
@@ -243,12 +244,22 @@ class Window(QMainWindow):
         self.sheets = {page.stage: page.sheet(tools) for page in PAGES}
 
     def run_command(self, command: Command) -> None:
-        """Run a command unless it does not apply, or its key is meant for a text field."""
-        if menus.means_typing(command, self.focusWidget()):
-            return
+        """Run a command unless its key is meant for a text field."""
+        if not menus.means_typing(command, self.focusWidget()):
+            self.do_command(command)
+
+    def do_command(self, command: Command) -> None:
+        """Run a command; where it does not apply, say why.
+
+        What is half typed is taken first, so that the command meets what the user sees.
+        """
         if command.id == "proof.live" and self._escape():
             return
-        if not command.enabled(self):
+        why = entry.finish() if command.finishes_typing else ""
+        if not why and not command.enabled(self):
+            why = command.needs.otherwise
+        if why:
+            self.session.said.emit(why, True)
             return
         before, said = self.session.history.document, self._n_said
         command.run(self)
@@ -339,6 +350,7 @@ class Window(QMainWindow):
         self.renders.held_back.connect(render.show_held_back)
         self.delivery.sheet_wanted.connect(lambda: self.show_sheet(self.export_sheet))
         self.projects.begun.connect(self.renders.look_for_unfinished)
+        self.projects.begun.connect(self.export_sheet.begin)
         self.projects.start_wanted.connect(self.show_start)
         self.sheets["finish"].table_wanted.connect(self.projects.ask_table)
         self.contact.keep_wanted.connect(self.proofs.keep)
@@ -419,6 +431,7 @@ class Window(QMainWindow):
     def _on_print(self, developed: Print) -> None:
         self.picture.show_print(developed)
         self._get_ready()
+        self.delivery.follow_picture()
         self.facing.look()
         self.picture_bar.show_zoom(self.picture.scale())
         self.scopes.show_scopes(developed.scopes)

@@ -5,23 +5,27 @@ that words typed into the window by mistake do no harm.
 """
 
 from nocturne.scene.forms import KINDS as FORMS
-from nocturne.ui.commands.command import Command
+from nocturne.ui.commands.command import Command, Need
 from nocturne.ui.commands.patterns import PATTERNS
 from nocturne.ui.pages import PAGES
+from nocturne.ui.widgets.entry import half_typed
 
 MENUS = ("Project", "Edit", "Things", "Patterns", "Stage", "Picture", "Proof", "Desk", "Render", "Help")
 
 
-def _things(w) -> bool:
+def _some_things(w) -> bool:
     return bool(w.session.all_chosen("things"))
 
 
-def _placed(w) -> bool:
-    return bool(_things(w) or w.session.all_chosen("lights"))
-
-
-def _proof(w) -> bool:
-    return w.showing.proof() is not None
+_THINGS = Need(_some_things, "Select a thing first: click it in the picture or in the outline.")
+_PLACED = Need(
+    lambda w: _some_things(w) or bool(w.session.all_chosen("lights")),
+    "Select a thing or a light first: click it in the picture or in its list.",
+)
+_PROOF = Need(lambda w: w.showing.proof() is not None, "Show a proof first: click one on the contact sheet.")
+_COMPARED = Need(lambda w: bool(w.showing.compare), "Compare with a proof first.")
+_UNDO = Need(lambda w: bool(w.session.history.undo_label) or half_typed() is not None, "There is nothing to undo.")
+_REDO = Need(lambda w: bool(w.session.history.redo_label), "There is nothing to do again.")
 
 
 PROJECT = (
@@ -73,22 +77,21 @@ PROJECT = (
 )
 
 EDIT = (
-    Command(
-        "edit.undo", "Undo", "Edit", lambda w: w.session.undo(), "Ctrl+Z", lambda w: bool(w.session.history.undo_label)
-    ),
+    Command("edit.undo", "Undo", "Edit", lambda w: w.session.undo(), "Ctrl+Z", _UNDO, finishes_typing=False),
     Command(
         "edit.redo",
         "Redo",
         "Edit",
         lambda w: w.session.redo(),
         "Ctrl+Shift+Z",
-        lambda w: bool(w.session.history.redo_label),
+        _REDO,
+        finishes_typing=False,
     ),
     Command("edit.history", "History…", "Edit", lambda w: w.show_history(), "Ctrl+H"),
     Command("edit.copy", "Make a copy of the choice", "Edit", lambda w: w.choice.copy(), "Ctrl+D"),
     Command("edit.remove", "Remove the choice", "Edit", lambda w: w.remove_choice(), "Delete"),
-    Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Alt+Y", _things),
-    Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "Alt+D", _things),
+    Command("edit.hide", "Hide or show the choice", "Edit", lambda w: w.choice.hide(), "Alt+Y", _THINGS),
+    Command("edit.floor", "Put the choice on the floor", "Edit", lambda w: w.choice.drop(), "Alt+D", _THINGS),
     Command(
         "edit.box",
         "Choose by a box",
@@ -103,7 +106,7 @@ EDIT = (
         "Edit",
         lambda w: w.choice.same_material(),
         "Shift+A",
-        _things,
+        _THINGS,
     ),
     Command(
         "edit.find-openings",
@@ -117,20 +120,20 @@ EDIT = (
         "Portal on the chosen thing's face",
         "Edit",
         lambda w: w.portals.on_face(),
-        enabled=_things,
+        needs=_THINGS,
         help="Its largest flat face towards the camera; shown before it is taken",
     ),
-    Command("edit.take-material", "Pick up the material", "Edit", lambda w: w.choice.pick_up(), "Ctrl+Alt+C", _things),
+    Command("edit.take-material", "Pick up the material", "Edit", lambda w: w.choice.pick_up(), "Ctrl+Alt+C", _THINGS),
     Command(
         "edit.give-placing",
         "Let pictures lie as on the picked-up thing",
         "Edit",
         lambda w: w.choice.give_placing(),
         "Ctrl+Alt+P",
-        _things,
+        _THINGS,
     ),
     Command(
-        "edit.turn-pictures", "Turn its pictures by 90°", "Edit", lambda w: w.choice.turn_pictures(), "Alt+U", _things
+        "edit.turn-pictures", "Turn its pictures by 90°", "Edit", lambda w: w.choice.turn_pictures(), "Alt+U", _THINGS
     ),
     Command(
         "edit.fit-pictures",
@@ -138,24 +141,24 @@ EDIT = (
         "Edit",
         lambda w: w.choice.fit_pictures(),
         "Alt+I",
-        _things,
+        _THINGS,
     ),
     Command(
         "edit.replace-material",
         "Replace its material everywhere by the picked-up one",
         "Edit",
         lambda w: w.choice.replace_material(),
-        enabled=_things,
+        needs=_THINGS,
         help="All that wear the chosen thing's material get the one that was picked up",
     ),
     Command(
-        "edit.give-material", "Give the picked-up material", "Edit", lambda w: w.choice.give(), "Ctrl+Alt+V", _things
+        "edit.give-material", "Give the picked-up material", "Edit", lambda w: w.choice.give(), "Ctrl+Alt+V", _THINGS
     ),
 )
 
 THINGS = (
-    Command("things.group", "Group the choice", "Things", lambda w: w.choice.group(), "Ctrl+G", _things),
-    Command("things.ungroup", "Ungroup", "Things", lambda w: w.choice.ungroup(), "Ctrl+Shift+G", _things),
+    Command("things.group", "Group the choice", "Things", lambda w: w.choice.group(), "Ctrl+G", _THINGS),
+    Command("things.ungroup", "Ungroup", "Things", lambda w: w.choice.ungroup(), "Ctrl+Shift+G", _THINGS),
     Command(
         "things.only",
         "Only this, or all again",
@@ -164,14 +167,14 @@ THINGS = (
         "Alt+O",
         help="Hides all but the choice; the same command shows it again",
     ),
-    Command("things.lock", "Lock or free the choice", "Things", lambda w: w.choice.lock(), "Alt+L", _things),
+    Command("things.lock", "Lock or free the choice", "Things", lambda w: w.choice.lock(), "Alt+L", _THINGS),
     *(
         Command(
             f"things.align-{'xyz'[axis]}-{words}",
             f"Align: {words} along {'xyz'[axis]}",
             "Things",
             lambda w, axis=axis, side=side: w.choice.align(axis, side),
-            enabled=_things,
+            needs=_THINGS,
             help="With the thing that was chosen last",
         )
         for axis in range(3)
@@ -183,13 +186,13 @@ THINGS = (
             f"Equal gaps along {axis}",
             "Things",
             lambda w, k=k: w.choice.distribute(k),
-            enabled=_things,
+            needs=_THINGS,
         )
         for k, axis in enumerate("xyz")
     ),
     *(
         Command(
-            f"things.mirror-{axis}", f"Mirror along {axis}", "Things", lambda w, k=k: w.choice.mirror(k), "", _things
+            f"things.mirror-{axis}", f"Mirror along {axis}", "Things", lambda w, k=k: w.choice.mirror(k), "", _THINGS
         )
         for k, axis in enumerate("xyz")
     ),
@@ -207,7 +210,7 @@ THINGS = (
         "Things",
         lambda w: w.picture.set_mode("stand"),
         "Shift+S",
-        _things,
+        _THINGS,
         "Click a surface: the thing turns with it; with Ctrl it stays upright",
     ),
     *(
@@ -217,7 +220,7 @@ THINGS = (
             "Things",
             lambda w, where=where: w.choice.pivot(where),
             "",
-            _things,
+            _THINGS,
         )
         for where, words in (("middle", "to the middle"), ("floor", "to the foot"), ("origin", "where it was made"))
     ),
@@ -227,10 +230,10 @@ THINGS = (
         "Things",
         lambda w: w.picture.set_mode("pivot"),
         "Shift+P",
-        _things,
+        _THINGS,
         "What is chosen turns and grows about it",
     ),
-    Command("things.turn-over", "Turn faces over", "Things", lambda w: w.choice.turn_over(), "", _things),
+    Command("things.turn-over", "Turn faces over", "Things", lambda w: w.choice.turn_over(), "", _THINGS),
     Command(
         "things.lay-pictures",
         "Place pictures by hand",
@@ -268,17 +271,17 @@ THINGS = (
         "Array of the choice…",
         "Things",
         lambda w: w.show_array(),
-        enabled=_things,
+        needs=_THINGS,
         help="Further copies in a line or a ring",
     ),
-    Command("things.unique", "Make its materials its own", "Things", lambda w: w.choice.make_unique(), "", _things),
+    Command("things.unique", "Make its materials its own", "Things", lambda w: w.choice.make_unique(), "", _THINGS),
     Command(
         "things.scatter",
         "Scatter the choice over a grid",
         "Things",
         lambda w: w.choice.scatter(),
         "Ctrl+Alt+G",
-        _things,
+        _THINGS,
         "Copies that cost next to nothing, by numbers that stay editable",
     ),
     Command(
@@ -287,7 +290,7 @@ THINGS = (
         "Things",
         lambda w: w.choice.scatter(on_last=True),
         "Ctrl+Alt+S",
-        _things,
+        _THINGS,
     ),
     *(
         Command(
@@ -296,7 +299,7 @@ THINGS = (
             "Things",
             lambda w, kind=kind: w.choice.cut_away(kind),
             key,
-            _things,
+            _THINGS,
             "Looks into it from where the camera is; nothing of its geometry changes",
         )
         for kind, key in (("box", "Ctrl+Alt+X"), ("ball", ""), ("plane", ""))
@@ -307,7 +310,7 @@ THINGS = (
         "Things",
         lambda w: w.pieces.keep(),
         "Ctrl+Alt+K",
-        _things,
+        _THINGS,
         "It is at hand in every project, with its materials, lights and files",
     ),
     Command("things.pieces", "Pieces…", "Things", lambda w: w.show_foot("pieces"), "Shift+F"),
@@ -319,7 +322,7 @@ THINGS = (
         lambda w: w.stock.keep(),
         help="With all that it lies over, and the pictures that it names",
     ),
-    Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _things),
+    Command("things.make-real", "Make a scatter's copies real", "Things", lambda w: w.choice.make_real(), "", _THINGS),
     *(
         Command(
             f"things.add-{kind}", f"Add: {form.title.lower()}", "Things", lambda w, kind=kind: w.choice.add_form(kind)
@@ -359,7 +362,7 @@ PICTURE = (
         "Picture",
         lambda w: w.choice.bring_into_view(),
         "Alt+B",
-        _placed,
+        _PLACED,
     ),
     Command("picture.upright", "Upright verticals", "Picture", lambda w: w.camera.upright(), "Alt+T"),
     Command("picture.focus", "Pick the focus", "Picture", lambda w: w.camera.pick_focus(), "X"),
@@ -406,7 +409,7 @@ PROOF = (
     Command(
         "proof.compare", "Compare with the newest proof, or stop", "Proof", lambda w: w.proofs.toggle_compare(), "C"
     ),
-    Command("proof.flip", "Flip", "Proof", lambda w: w.proofs.flip(), "V", lambda w: bool(w.showing.compare)),
+    Command("proof.flip", "Flip", "Proof", lambda w: w.proofs.flip(), "V", _COMPARED),
     *(
         Command(f"proof.{mode}", f"Compare: {words}", "Proof", lambda w, mode=mode: w.showing.set_mode(mode))
         for mode, words in (
@@ -415,16 +418,16 @@ PROOF = (
             ("difference", "difference"),
         )
     ),
-    Command("proof.back", "Go back to all of it", "Proof", lambda w: w.proofs.go_back_to_all(), "", _proof),
-    Command("proof.star", "Star", "Proof", lambda w: w.proofs.star(), "Alt+Shift+P", _proof),
-    Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.proofs.remove_shown(), "", _proof),
+    Command("proof.back", "Go back to all of it", "Proof", lambda w: w.proofs.go_back_to_all(), "", _PROOF),
+    Command("proof.star", "Star", "Proof", lambda w: w.proofs.star(), "Alt+Shift+P", _PROOF),
+    Command("proof.remove", "Take the proof off the sheet", "Proof", lambda w: w.proofs.remove_shown(), "", _PROOF),
     Command(
         "proof.bring-back",
         "Bring back the proof",
         "Proof",
         lambda w: w.room.bring_back(),
         "",
-        lambda w: w.room.can_bring_back,
+        Need(lambda w: w.room.can_bring_back, "No proof was taken off the sheet lately."),
     ),
     Command("proof.print", "Print the contact sheet…", "Proof", lambda w: w.delivery.ask_print(), "Ctrl+P"),
     Command("proof.live", "Back to the live picture", "Proof", lambda w: w.show_all_live(), "Escape"),

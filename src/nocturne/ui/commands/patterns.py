@@ -4,7 +4,7 @@ that was opened last, else the topmost.
 
 from typing import Any
 
-from nocturne.ui.commands.command import Command
+from nocturne.ui.commands.command import Command, Need
 
 
 def _outline(w: Any) -> Any:
@@ -21,9 +21,17 @@ def _step(w: Any) -> bool:
     return _material(w) and _outline(w).path_in_hand() is not None
 
 
+_MATERIAL = Need(_material, "Select a material in the Materials stage first.")
+_STEP = Need(_step, "Select a material with a pattern in the Materials stage first.")
+_HELD = Need(
+    lambda w: _material(w) and w.session.held_step is not None,
+    "Take a step along first, and select a material in the Materials stage.",
+)
+
+
 def _do(id: str, title: str, what: str, keys: str, payload: object = None, help: str = "") -> Command:
     return Command(
-        f"patterns.{id}", title, "Patterns", lambda w: _outline(w).do_in_hand(what, payload), keys, _step, help
+        f"patterns.{id}", title, "Patterns", lambda w: _outline(w).do_in_hand(what, payload), keys, _STEP, help
     )
 
 
@@ -34,7 +42,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).offer_kinds(),
         "Alt+Shift+N",
-        _material,
+        _MATERIAL,
         "Noises, made surfaces, wear, masks, what was taken along, own patterns",
     ),
     Command(
@@ -43,7 +51,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).add_step("image"),
         "Alt+Shift+I",
-        _material,
+        _MATERIAL,
     ),
     Command(
         "patterns.set",
@@ -51,7 +59,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).add_set.click(),
         "Alt+Shift+W",
-        _material,
+        _MATERIAL,
     ),
     Command(
         "patterns.next",
@@ -59,7 +67,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).take_in_hand(1),
         "Alt+Shift+Down",
-        _step,
+        _STEP,
     ),
     Command(
         "patterns.last",
@@ -67,7 +75,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).take_in_hand(-1),
         "Alt+Shift+Up",
-        _step,
+        _STEP,
     ),
     _do("open", "Open or close the step's numbers", "open", "Alt+Shift+O"),
     _do("mute", "Mute the step, or let it count again", "mute", "Alt+Shift+M"),
@@ -83,7 +91,7 @@ PATTERNS = (
         "Patterns",
         lambda w: _outline(w).put_held(),
         "Alt+Shift+V",
-        lambda w: _material(w) and w.session.held_step is not None,
+        _HELD,
     ),
     _do("keep", "Keep the step as own pattern", "keep", "Alt+Shift+K", help="At hand in every project"),
     _do("remove", "Remove the step", "remove", "Alt+Shift+Backspace"),

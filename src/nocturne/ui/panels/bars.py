@@ -25,6 +25,7 @@ from nocturne.ui.panels.lists import tool
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.icons import icon, icon_size
+from nocturne.ui.widgets.entry import GIVES_UP
 from nocturne.ui.widgets.numberfield import NumberField
 
 
@@ -123,6 +124,8 @@ class PictureBar(QWidget):
         self.denoise = _switch("denoise", "Denoise while working   N", self.denoise_changed, on=True)
         self.undo = tool("undo", "Undo   Ctrl+Z", session.undo)
         self.redo = tool("redo", "Redo   Ctrl+Shift+Z", session.redo)
+        for button in (self.undo, self.redo):
+            button.setProperty(GIVES_UP, True)
         self.history = tool("list", "History   Ctrl+H", self.history_wanted.emit)
         for widget in (self.passes, self.views, self.exposure):
             row.addWidget(widget)

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QScrollArea,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.scene.history import History
 from nocturne.ui.commands import COMMANDS, MENUS, Command
+from nocturne.ui.widgets.entry import Filter
 
 _ROW = Qt.ItemDataRole.UserRole
 # What the mouse does in the picture, for the help sheet.
@@ -64,7 +64,7 @@ class CommandList(Card):
     def __init__(self, window) -> None:
         super().__init__(window, "Find a command", 460, 420, stays=True)
         self.window_ = window
-        self.words = QLineEdit()
+        self.words = Filter()
         self.words.setPlaceholderText("Type what you want to do")
         self.words.setAccessibleName("Find a command")
         self.list = QListWidget()
@@ -106,7 +106,7 @@ class CommandList(Card):
         if row is not None and row.flags() & Qt.ItemFlag.ItemIsEnabled:
             command: Command = row.data(_ROW)
             self.hide()
-            command.run(self.window_)
+            self.window_.do_command(command)
 
     def eventFilter(self, watched, event) -> bool:
         """Move the choice by the arrow keys while typing."""

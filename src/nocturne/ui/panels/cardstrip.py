@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListView,
     QListWidget,
     QListWidgetItem,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from nocturne.ui.panels.lists import untinted
 from nocturne.ui.theme import tokens as t
+from nocturne.ui.widgets.entry import Filter
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -87,7 +87,7 @@ class CardStrip(QWidget):
         heading = QLabel(about.title)
         heading.setObjectName("heading")
         side.addWidget(heading)
-        self.words = QLineEdit()
+        self.words = Filter()
         self.words.setPlaceholderText("Find")
         self.words.setAccessibleName(f"Find a {about.one}")
         self.words.textChanged.connect(lambda _: (self._fill(), self.filtered.emit()))

@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListView,
     QMenu,
     QPushButton,
@@ -24,6 +23,7 @@ from nocturne.ui.proofroom import ProofRoom
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.icons import icon, icon_size
 from nocturne.ui.theme.style import font
+from nocturne.ui.widgets.entry import Filter
 
 _CARD = QSize(136, 119)
 _PROOF = Qt.ItemDataRole.UserRole
@@ -210,7 +210,7 @@ class ContactSheet(QWidget):
         side.addLayout(head)
         filters = QHBoxLayout()
         filters.setSpacing(2)
-        self.words = QLineEdit()
+        self.words = Filter()
         self.words.setPlaceholderText("Find")
         self.words.setAccessibleName("Find a proof")
         self.words.setToolTip("Show only proofs with these words in their name, note, view or quality")

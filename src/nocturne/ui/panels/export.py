@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -26,6 +25,7 @@ from nocturne.scene.document import Document
 from nocturne.ui import files
 from nocturne.ui.layout import scrolling
 from nocturne.ui.session import Session
+from nocturne.ui.widgets.entry import Filter
 from nocturne.ui.widgets.words import section, soft
 
 _ID = Qt.ItemDataRole.UserRole
@@ -43,6 +43,8 @@ class ExportSheet(QWidget):
         self.session, self._folder_of = session, folder
         self.document: Document = session.document
         self.film: Film | None = None
+        self._names: list[Path] = []
+        self._offered = ""  # the folder that was put in by itself
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         inside = QWidget()
@@ -73,12 +75,12 @@ class ExportSheet(QWidget):
         self.space_note = soft("Linear spaces hold the light itself, before exposure and grade.")
         column.addWidget(self.space_note)
         column.addWidget(section("Names"))
-        self.template = QLineEdit(DEFAULT)
+        self.template = Filter(DEFAULT)
         self.template.setAccessibleName("Name template")
         self.template.setToolTip("\n".join(f"{{{token}}}  {words}" for token, words in TOKENS.items()))
         column.addWidget(self.template)
         row = QHBoxLayout()
-        self.folder = QLineEdit()
+        self.folder = Filter()
         self.folder.setAccessibleName("Folder")
         choose = QPushButton("Folder…")
         choose.clicked.connect(self._ask_folder)
@@ -160,9 +162,20 @@ class ExportSheet(QWidget):
                 self._add(self.cues, cue.name, cue.id)
                 if cue.id in ticked:
                     self.cues.item(self.cues.count() - 1).setCheckState(Qt.CheckState.Checked)
-        if not self.folder.text():
-            self.folder.setText(str(self._folder_of()))
+        offered = str(self._folder_of())
+        if self.folder.text() in ("", self._offered):
+            self.folder.setText(offered)
+        self._offered = offered
         self.refresh()
+
+    def begin(self) -> None:
+        """Begin with another project: its pictures go into its own folder."""
+        self.folder.clear()
+        self.film = None
+
+    def names(self) -> list[Path]:
+        """Return the files that are announced."""
+        return self._names
 
     def _on_type(self) -> None:
         kind = self.type.currentData()
@@ -203,6 +216,7 @@ class ExportSheet(QWidget):
         for widget in (self.beauty, self.groups, self.passes, self.space):
             widget.setEnabled(not order.together)
         self.space_note.setVisible(order.space != "display" or order.together)
+        self._names = []
         if self.film is None:
             return
         try:
@@ -212,6 +226,7 @@ class ExportSheet(QWidget):
             self.preview.setObjectName("care")
             self.go.setEnabled(False)
         else:
+            self._names = [item.path for item in made]
             there = sum(item.path.exists() for item in made)
             lines = [item.path.name for item in made[:6]] + ([f"and {len(made) - 6} more"] if len(made) > 6 else [])
             if there:

@@ -13,7 +13,7 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import QColor, QIcon
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTreeView
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeView
 
 from nocturne.scene import arrange, edit
 from nocturne.scene.document import Document
@@ -24,6 +24,7 @@ from nocturne.ui.panels.lists import ListPanel
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.icons import icon
+from nocturne.ui.widgets.entry import Filter
 
 THINGS_MIME = "application/x-nocturne-things"
 _FAINT = "#7d7d7d"
@@ -265,7 +266,7 @@ class Outline(ListPanel):
 
     def __init__(self, session: Session, part: str, title: str, empty: str) -> None:
         super().__init__(session, part, title, empty)
-        self.find = QLineEdit()
+        self.find = Filter()
         self.find.setPlaceholderText("Find")
         self.find.setAccessibleName("Find a thing by its name")
         self.find.setClearButtonEnabled(True)

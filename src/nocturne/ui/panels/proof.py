@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QLineEdit,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -20,6 +19,7 @@ from nocturne.scene.compare import PARTS, Difference, differences
 from nocturne.scene.document import Document
 from nocturne.ui.panels.contact import facts
 from nocturne.ui.view.compare import MODE_NAMES, MODES
+from nocturne.ui.widgets.entry import Entry
 from nocturne.ui.widgets.words import section, soft
 
 _PART = Qt.ItemDataRole.UserRole
@@ -43,7 +43,7 @@ class ProofSheet(QWidget):
         self.title = QLabel()
         self.title.setObjectName("heading")
         column.addWidget(self.title)
-        self.name, self.note = QLineEdit(), QLineEdit()
+        self.name, self.note = Entry(), Entry()
         for field, label, words, key in (
             (self.name, "Name", "", "name"),
             (self.note, "Note", "What is good or wrong about it", "note"),
@@ -107,7 +107,7 @@ class ProofSheet(QWidget):
         for button in (self.part, self.whole, close):
             column.addWidget(button)
 
-    def _said(self, field: QLineEdit, key: str) -> None:
+    def _said(self, field: Entry, key: str) -> None:
         if self.proof is not None and field.isModified():
             field.setModified(False)
             text = field.text().strip()

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QToolTip,
     QVBoxLayout,
@@ -24,6 +23,7 @@ from nocturne.colour.spaces import from_srgb, is_displayable, luminance, to_srgb
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.widgets import screenpick
 from nocturne.ui.widgets.choice import Choice
+from nocturne.ui.widgets.entry import Entry
 from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 
@@ -134,7 +134,7 @@ class ColourChooser(QFrame):
             label_width=72,
             help="Colour of a glowing body at this temperature.",
         )
-        self.hex = QLineEdit()
+        self.hex = Entry()
         self.hex.setAccessibleName("Hex")
         self.hex.setToolTip("sRGB, such as #c08040")
         self.space = Choice()

@@ -4,12 +4,13 @@ import itertools
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from nocturne.scene.desk import Strip
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.style import font
 from nocturne.ui.widgets.colourchip import ColourChip
+from nocturne.ui.widgets.entry import Entry
 from nocturne.ui.widgets.layer import Layer
 from nocturne.ui.widgets.numberfield import NumberField
 
@@ -169,11 +170,12 @@ class LightThumb(QWidget):
         self.image: QImage | None = None
         self._name = name
         self._layer = Layer()
-        self.entry = QLineEdit(self)
+        self.entry = Entry(parent=self)
         self.entry.setAccessibleName("Name of the light group")
         self.entry.setStyleSheet("padding: 0 3px; min-height: 14px;")
         self.entry.hide()
         self.entry.editingFinished.connect(self._named)
+        self.entry.given_up.connect(self.entry.hide)
 
     def show_image(self, image: QImage) -> None:
         """Show a picture."""

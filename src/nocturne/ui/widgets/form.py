@@ -1,5 +1,6 @@
 """A sheet's form: one editor for each described field of a model."""
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
@@ -10,6 +11,7 @@ from nocturne.scene.fields import Description, Model, descriptions
 from nocturne.ui.widgets.choice import Choice
 from nocturne.ui.widgets.colourchip import ColourChip
 from nocturne.ui.widgets.curve import CurveEditor, ShareCurveEditor
+from nocturne.ui.widgets.entry import Entry
 from nocturne.ui.widgets.face import FaceChoice
 from nocturne.ui.widgets.fold import Fold
 from nocturne.ui.widgets.lines import LinesEditor
@@ -41,7 +43,7 @@ class Form(QWidget):
 
     edited = Signal(str, object, object)
     committed = Signal(str, object, object)
-    changed = Signal(str, object)  # a field and a function of its value, for several things at once
+    changed = Signal(str, object, object)  # a field, a function of its value for several things at once, and its drag
     pick_wanted = Signal(object)
 
     def __init__(
@@ -114,7 +116,7 @@ class Form(QWidget):
             cast = round if about.kind == "whole" else float
             field.edited.connect(lambda v, m: self.edited.emit(name, cast(v), m))
             field.committed.connect(lambda v, m: self.committed.emit(name, cast(v), m))
-            field.changed.connect(lambda change: self.changed.emit(name, change))
+            field.changed.connect(lambda change, merge: self.changed.emit(name, change, merge))
             self.editors[name] = field
             return field
         if about.kind in ("vector", "channels", "lengths", "angles"):
@@ -128,7 +130,7 @@ class Form(QWidget):
             )
             field.edited.connect(lambda v, m: self.edited.emit(name, v, m))
             field.committed.connect(lambda v, m: self.committed.emit(name, v, m))
-            field.changed.connect(lambda change: self.changed.emit(name, change))
+            field.changed.connect(lambda change, merge: self.changed.emit(name, change, merge))
             self.editors[name] = field
             return field
         if about.kind in _DRAWN:
@@ -166,15 +168,21 @@ class Form(QWidget):
                 # A new light group is made by typing its name.
                 choice.setEditable(True)
                 choice.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-                choice.lineEdit().editingFinished.connect(lambda: self._named_group(name, choice))
+                entry = Entry()
+                entry.editingFinished.connect(lambda: self._named_group(name, choice))
+                choice.setLineEdit(entry)
             return choice
-        entry = QLineEdit()
-        entry.editingFinished.connect(
-            lambda: self.committed.emit(name, entry.text(), None) if entry.isModified() else None
-        )
+        entry = Entry()
+        entry.editingFinished.connect(lambda: self._typed(name, entry))
         return entry
 
+    def _typed(self, name: str, entry: Entry) -> None:
+        if entry.isModified():
+            entry.setModified(False)
+            self.committed.emit(name, entry.text(), None)
+
     def _named_group(self, name: str, choice: QComboBox) -> None:
+        choice.lineEdit().setModified(False)
         text = choice.currentText().strip()
         if text and choice.findText(text) < 0:
             self.committed.emit(name, text, None)
@@ -267,3 +275,27 @@ class Form(QWidget):
                 editor.setCurrentIndex(editor.findData(value))
             elif isinstance(editor, QLineEdit) and not (editor.hasFocus() and editor.isModified()):
                 editor.setText(value)
+
+
+def value_for_each(form: Form, name: str, value: object) -> Callable[[object], object]:
+    """Return what a value that was given in a form makes of a field of one of several."""
+    editor = form.editors[name]
+    axis = editor.axis if isinstance(editor, VectorField) else None
+    # Of a vector only the number that was typed: the others may differ.
+    return lambda old: value if axis is None else (*old[:axis], value[axis], *old[axis + 1 :])
+
+
+def change_for_each(form: Form, name: str, change: Callable[[float], float]) -> Callable[[object], object]:
+    """Return what a change that was given in a form makes of a field of one of several, within its limits."""
+    editor, about = form.editors[name], form._about[name]
+
+    def held(value: float) -> float:
+        value = change(value)
+        value = value if about.low is None else max(value, about.low)
+        value = value if about.high is None else min(value, about.high)
+        return round(value) if about.kind == "whole" else float(value)
+
+    if not isinstance(editor, VectorField):
+        return held
+    axis = editor.axis
+    return lambda old: (*old[:axis], held(old[axis]), *old[axis + 1 :])

@@ -2,8 +2,10 @@
 
 import itertools
 
-from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtCore import QEvent, QSignalBlocker, Signal
 from PySide6.QtWidgets import QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+
+from nocturne.ui.widgets.entry import leaves_to_document
 
 _typings = itertools.count(1)
 _LINES = 3
@@ -11,6 +13,13 @@ _LINES = 3
 
 class _Entry(QPlainTextEdit):
     left = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        """Leave undo and redo to the document where the text has nothing of its own to take back."""
+        text = self.document()
+        if leaves_to_document(event, undo=text.isUndoAvailable(), redo=text.isRedoAvailable()):
+            return False
+        return super().event(event)
 
     def focusOutEvent(self, event) -> None:
         """Say that typing has ended."""

@@ -2,11 +2,13 @@
 
 import contextlib
 import itertools
+from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from nocturne.scene import quantities
+from nocturne.ui.widgets.entry import Entry
 
 _drags = itertools.count(1)
 UNIT_SHOWN = {"x": "×", "f/": ""}
@@ -25,11 +27,13 @@ class DragLabel(QLabel):
         self._from: QPoint | None = None
         self._moved = 0.0
         self._last = 0.0
+        self._is_dragged = False
 
     def mousePressEvent(self, event) -> None:
         """Begin a drag."""
         if event.button() == Qt.MouseButton.LeftButton:
             self._from, self._moved, self._last = event.position().toPoint(), 0.0, event.position().x()
+            self._is_dragged = False
 
     def mouseMoveEvent(self, event) -> None:
         """Follow a drag: Shift fine, Ctrl coarse."""
@@ -40,14 +44,16 @@ class DragLabel(QLabel):
         x = event.position().x()
         self._moved += (x - self._last) * factor
         self._last = x
-        if abs(self._moved) >= 1 or factor < 1:
+        # Once begun, it is followed also to where it began.
+        self._is_dragged |= abs(self._moved) >= 1 or factor < 1
+        if self._is_dragged:
             self.dragged.emit(self._moved, False)
 
     def mouseReleaseEvent(self, event) -> None:
         """End a drag."""
         if self._from is not None:
             self._from = None
-            if self._moved:
+            if self._is_dragged:
                 self.dragged.emit(self._moved, True)
 
     def mouseDoubleClickEvent(self, event) -> None:
@@ -62,7 +68,8 @@ class NumberField(QWidget):
     committed = Signal(float, object)
     last_length: "NumberField | None" = None  # the field for a length that was used last, in any window
 
-    changed = Signal(object)  # a function of a value, typed as "+0.1" or "x2" for several things at once
+    # For several things at once: a function of each one's value, typed as "+0.1" or "x2", or a step; and its drag.
+    changed = Signal(object, object)
     given = Signal(str, float)  # one of the units in `also`, and the value that was typed in it
 
     def __init__(
@@ -87,14 +94,14 @@ class NumberField(QWidget):
         self._from = 0.0
         self._merge: object = None
         self._shown: tuple | None = None  # value and unit that the entry shows
-        self.is_for_several = False
+        self.is_for_several = self._differs = False
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
         self.label = DragLabel(label)
         if label_width:
             self.label.setFixedWidth(label_width)
-        self.entry = QLineEdit()
+        self.entry = Entry()
         self.entry.setAccessibleName(label)
         self.entry.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.unit_label = QLabel(UNIT_SHOWN.get(unit, unit))
@@ -108,6 +115,7 @@ class NumberField(QWidget):
         self.entry.editingFinished.connect(self._typed)
         # Enter ends the typing, so that the next single letter is a command again.
         self.entry.returnPressed.connect(lambda: self.entry.property("wrong") or self.entry.clearFocus())
+        self.entry.given_up.connect(self._give_up)
         self.entry.installEventFilter(self)
         self.setFocusProxy(self.entry)
         self._describe("")
@@ -122,6 +130,7 @@ class NumberField(QWidget):
         """Show a value without saying so."""
         if self.label._from is None:
             self._from = value
+        self._differs = False
         if self._shown == (value, self.unit) and not self.entry.isModified():
             return
         self._value = value
@@ -132,6 +141,7 @@ class NumberField(QWidget):
     def show_differing(self, values: tuple[float, ...]) -> None:
         """Say that several things have different values here; the first is what dragging starts from."""
         self.show_value(values[0])
+        self._differs = True
         if not (self.entry.hasFocus() and self.entry.isModified()):
             self._shown = None
             self.entry.clear()
@@ -160,24 +170,31 @@ class NumberField(QWidget):
         return round(value) if self.kind == "whole" else value
 
     def _stepped(self, pixels: float) -> float:
+        return self._step(pixels)(self._from)
+
+    def _step(self, pixels: float) -> Callable[[float], float]:
+        """Return what a drag of so many pixels does to a value."""
         if self.log and self._from > 0:
-            return self._from * 2.0 ** (pixels / 40)
+            return lambda value: value * 2.0 ** (pixels / 40)
         if self.soft_high is not None:
             reach = self.soft_high - (self.low or 0)
         elif self.low is not None and self.high is not None and self.high - self.low <= 1000:
             reach = self.high - self.low
         else:
             reach = {"°": 180.0, "m": 4.0, "mm": 100.0}.get(self.unit, max(abs(self._from), 1.0) * 4)
-        return self._from + pixels * reach / 300
+        return lambda value: value + pixels * reach / 300
 
     def _drag(self, pixels: float, ended: bool) -> None:
         if self._merge is None:
             self._merge = ("drag", next(_drags))
             self._from = self._value
-        value = self._clamped(self._stepped(pixels))
         merge = self._merge
         if ended:
             self._merge = None
+        if self._differs:
+            self.changed.emit(self._step(pixels), merge)
+            return
+        value = self._clamped(self._stepped(pixels))
         self._value = value
         self._write(value)
         (self.committed if ended else self.edited).emit(value, merge)
@@ -193,7 +210,7 @@ class NumberField(QWidget):
                     self.entry.setModified(False)
                     self._wrong(False)
                     if self.is_for_several:
-                        self.changed.emit(change)
+                        self.changed.emit(change, None)
                     else:
                         self._take(self._clamped(change(self._value)))
                     return
@@ -206,6 +223,10 @@ class NumberField(QWidget):
         self.entry.setModified(False)
         self._wrong(False)
         self._take(self._clamped(value))
+
+    def _give_up(self) -> None:
+        self._wrong(False)
+        self._value = self._from
 
     def _typed_in_another_unit(self) -> bool:
         for unit in self.also:
@@ -254,15 +275,19 @@ class NumberField(QWidget):
             self._note_length()
         if event.type() == event.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape and self.entry.isModified():
-                self._write(self._value)
-                self._wrong(False)
+                self.entry.give_up()
                 return True
             steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}
             if event.key() in steps:
+                if not self.entry.finish():
+                    return True
                 fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
                 self._from = self._value
                 size = 1 if self.kind == "whole" else 8 * fine
                 step = steps[event.key()] * size
+                if self._differs:
+                    self.changed.emit((lambda v: v + step) if self.kind == "whole" else self._step(step), None)
+                    return True
                 value = self._value + step if self.kind == "whole" else self._stepped(step)
                 self._take(self._clamped(value))
                 return True
@@ -279,7 +304,7 @@ class VectorField(QWidget):
 
     edited = Signal(object, object)
     committed = Signal(object, object)
-    changed = Signal(object)  # as of a number field; which axis is `axis`
+    changed = Signal(object, object)  # as of a number field; which axis is `axis`
 
     def __init__(
         self, label: str, *, axes: str = "xyz", unit: str = "", default: tuple = (0, 0, 0), help: str = ""
@@ -303,7 +328,7 @@ class VectorField(QWidget):
             k = len(self.fields)
             field.edited.connect(lambda _, merge, k=k: self._emit(self.edited, k, merge))
             field.committed.connect(lambda _, merge, k=k: self._emit(self.committed, k, merge))
-            field.changed.connect(lambda change, k=k: self._change(k, change))
+            field.changed.connect(lambda change, merge, k=k: self._change(k, change, merge))
             self.fields.append(field)
             field.entry.setStyleSheet("padding: 2px 1px;")
             row.addWidget(field, 1)
@@ -317,9 +342,9 @@ class VectorField(QWidget):
         self.axis = axis
         signal.emit(self.value, merge)
 
-    def _change(self, axis: int, change) -> None:
+    def _change(self, axis: int, change, merge: object) -> None:
         self.axis = axis
-        self.changed.emit(change)
+        self.changed.emit(change, merge)
 
     def show_differing(self, values: tuple[tuple, ...]) -> None:
         """Show the numbers that are the same for several things, and which differ."""

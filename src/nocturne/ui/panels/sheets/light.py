@@ -109,10 +109,19 @@ class LightSheet(Sheet):
             self.session.edit(arrange.put_into, "lights", ids, value, label="Put into a group")
             return
         if name == "unit":
-            item = self.item(self.session.document)
-            self.session.edit(edit.put, "lights", with_unit(item, value), label="Change unit")
+            new = [with_unit(light, value) for light in self._all() if value in light.units]
+            values = {light.id: {"unit": light.unit, "power": light.power} for light in new}
+            self.session.edit(self.change_each, values, label="Change unit")
+            return
+        if name == "power" and len({light.unit for light in self._all()}) > 1:
+            self._give(self.item(self.session.document).unit, value, merge)  # the number is of the unit beside it
             return
         super()._alter(name, value, merge)
+
+    def _all(self) -> list[Light]:
+        """Return all selected lights, the main one last."""
+        document = self.session.document
+        return self.several(document) or [self.item(document)]
 
     def change(self, document, id, **values):
         """Return the document with a light changed; a sun and its sky move together."""
@@ -126,9 +135,10 @@ class LightSheet(Sheet):
                 document = self.change(document, id, **changes)
         return document
 
-    def _give(self, unit: str, power: float) -> None:
-        id = self.chosen_id(self.session.document)
-        self.session.edit(edit.alter, "lights", id, unit=unit, power=power, label="Change power")
+    def _give(self, unit: str, power: float, merge: object = None) -> None:
+        """Give all selected lights that have a unit a power in it."""
+        new = {light.id: {"unit": unit, "power": power} for light in self._all() if unit in light.units}
+        self.session.edit(self.change_each, new, label="Change power", merge=merge)
 
     def _choose(self, browse) -> None:
         path = browse()

@@ -339,11 +339,13 @@ class MaterialSheet(Sheet):
         if item is not None:
             self.session.edit(glowing.with_hot_core, item.id, label="Hot core, coloured rim")
 
-    def _give(self, unit: str, power: float) -> None:
+    def _give(self, unit: str, power: float, merge: object = None) -> None:
         """Take a power that was typed in another unit."""
-        id = self.chosen_id(self.session.document)
         name = "emission_luminance" if unit == "nit" else "emission_power"
-        self.session.edit(glowing.altered, id, label="Change power", **{"emission_unit": unit, name: power})
+        document = self.session.document
+        ids = [item.id for item in self.several(document)] or [self.chosen_id(document)]
+        values = {id: {"emission_unit": unit, name: power} for id in ids}
+        self.session.edit(self.change_each, values, label="Change power", merge=merge)
 
     def _alter(self, name, value, merge):
         if name == "emission_unit":
@@ -358,6 +360,12 @@ class MaterialSheet(Sheet):
             else:
                 self._measure("Change unit", ids, lambda _: change())
             return
+        if name in ("emission_power", "emission_luminance"):
+            units = {item.emission_unit for item in self.several(self.session.document)}
+            if len(units) > 1:  # the number is of the unit beside it
+                unit = "nit" if name == "emission_luminance" else self.form.editors[name].unit
+                self._give(unit, value, merge)
+                return
         super()._alter(name, value, merge)
 
     def _with_unit(self, document: Document, ids: list[str], unit: str) -> Document:

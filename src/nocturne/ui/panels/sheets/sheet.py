@@ -15,8 +15,7 @@ from nocturne.scene import edit
 from nocturne.scene.document import Document
 from nocturne.scene.fields import Model
 from nocturne.ui.session import Session
-from nocturne.ui.widgets.form import Form
-from nocturne.ui.widgets.numberfield import VectorField
+from nocturne.ui.widgets.form import Form, change_for_each, value_for_each
 from nocturne.ui.widgets.words import soft
 
 
@@ -37,6 +36,7 @@ class Sheet(QScrollArea):
     ) -> None:
         super().__init__()
         self.session, self.part = session, part
+        self._drag: tuple[object, dict[str, Model]] | None = None
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
@@ -116,33 +116,21 @@ class Sheet(QScrollArea):
         if not several:
             self.session.edit(self.change, id, label=label, merge=merge, **{name: value})
             return
-        editor = self.form.editors[name]
-        axis = editor.axis if isinstance(editor, VectorField) else None
+        self._alter_several(several, name, value_for_each(self.form, name, value), label, merge)
 
-        def new(old: object) -> object:
-            # Of a vector only the number that was typed: the others may differ.
-            return value if axis is None else (*old[:axis], value[axis], *old[axis + 1 :])
+    def _change_each(self, name: str, change: Callable[[float], float], merge: object) -> None:
+        """Change a field of all that are selected by a function of its value, where a drag began."""
+        several = self.as_begun(self.several(self.session.document), merge)
+        label = f"Change {self.form._about[name].label.lower()}"
+        self._alter_several(several, name, change_for_each(self.form, name, change), label, merge)
 
-        self._alter_several(several, name, new, label, merge)
-
-    def _change_each(self, name: str, change: Callable[[float], float]) -> None:
-        """Change a field of all that are chosen by a function of its value."""
-        several = self.several(self.session.document)
-        editor, about = self.form.editors[name], self.form._about[name]
-        whole = about.kind == "whole"
-
-        def held(value: float) -> float:
-            value = change(value)
-            value = value if about.low is None else max(value, about.low)
-            value = value if about.high is None else min(value, about.high)
-            return round(value) if whole else float(value)
-
-        def new(old: object) -> object:
-            if not isinstance(editor, VectorField):
-                return held(old)
-            return (*old[: editor.axis], held(old[editor.axis]), *old[editor.axis + 1 :])
-
-        self._alter_several(several, name, new, f"Change {about.label.lower()}", None)
+    def as_begun(self, items: list[Model], merge: object) -> list[Model]:
+        """Return items as they were when a drag began: each of its steps counts from there."""
+        if merge is None:
+            return items
+        if self._drag is None or self._drag[0] != merge:
+            self._drag = merge, {item.id: item for item in items}
+        return [self._drag[1].get(item.id, item) for item in items]
 
     def _alter_several(
         self, several: list[Model], name: str, new: Callable[[object], object], label: str, merge: object

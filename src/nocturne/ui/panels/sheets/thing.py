@@ -1,7 +1,9 @@
 """The sheet of a thing: its numbers, place, size, material, shading."""
 
 from collections.abc import Callable
+from functools import partial
 
+import numpy as np
 from PySide6.QtWidgets import QCheckBox
 
 from nocturne.scene import edit, faces, placing, texturing
@@ -16,7 +18,7 @@ from nocturne.ui.choice import Choice
 from nocturne.ui.panels.sheets.sheet import Sheet
 from nocturne.ui.session import Session
 from nocturne.ui.widgets.cutaway import CutawayEditor
-from nocturne.ui.widgets.form import Form
+from nocturne.ui.widgets.form import Form, change_for_each, value_for_each
 from nocturne.ui.widgets.numberfield import NumberField, VectorField
 from nocturne.ui.widgets.scatter import ScatterEditor
 
@@ -48,7 +50,9 @@ class ThingSheet(Sheet):
             default=(1.0, 1.0, 1.0),
             help="Exact lengths along its own axes; type 12 mm or 3 ft.",
         )
-        self.measures.committed.connect(lambda value, _: self._measure(value))
+        self.measures.edited.connect(lambda value, merge: self._measure(self._fixed(value), merge))
+        self.measures.committed.connect(lambda value, merge: self._measure(self._fixed(value), merge))
+        self.measures.changed.connect(self._measure)
         self.in_proportion = QCheckBox("Keep its proportion")
         self.in_proportion.setToolTip("The other two lengths grow and shrink with the one that is typed")
         self.in_proportion.setChecked(True)
@@ -64,7 +68,9 @@ class ThingSheet(Sheet):
             label_width=104,
             help="How wide one repeat of its picture is on it, as it would be measured on the set; type 20 cm",
         )
-        self.picture_width.committed.connect(lambda value, _: self._widen(value))
+        self.picture_width.edited.connect(lambda value, merge: self._widen(lambda _: value, merge))
+        self.picture_width.committed.connect(lambda value, merge: self._widen(lambda _: value, merge))
+        self.picture_width.changed.connect(self._widen)
         size = self.form.layout().indexOf(self.form.rows["uv_size"])
         self.form.layout().insertWidget(size, self.picture_width)
         self.forms: dict[str, Form] = {}
@@ -105,14 +111,16 @@ class ThingSheet(Sheet):
         width = texturing.picture_width(document, self.session.assets, item.id) if mesh is not None else None
         self.picture_width.setVisible(width is not None)
         if width is not None:
-            self.picture_width.show_value(float(f"{width:.6g}"))
+            several = [texturing.picture_width(document, self.session.assets, t.id) for t in self.several(document)]
+            _show(self.picture_width, [w for w in reversed(several) if w is not None] or [width])
         self._show_form(item)
         self._show_sets(item, mesh, choices)
         measures = placing.measures(document, self.session.assets, item.id)
         for widget in (self.measures, self.in_proportion):
             widget.setVisible(measures is not None)
         if measures is not None:
-            self.measures.show_value(tuple(float(f"{v:.6g}") for v in measures))
+            several = [placing.measures(document, self.session.assets, t.id) for t in self.several(document)]
+            _show(self.measures, [m for m in reversed(several) if m is not None] or [measures])
         if mesh is not None:
             made = f"\n{item.mesh}" if item.mesh else ""
             self.facts.setText(f"{len(mesh.triangles):,} triangles{made}")
@@ -125,13 +133,22 @@ class ThingSheet(Sheet):
         kind = item.form.kind if item.form is not None else ""
         if kind and kind not in self.forms:
             form = self.forms[kind] = Form((FORMS[kind],), {FORMS[kind].title: FORMS[kind].own})
-            form.edited.connect(lambda name, value, merge: self._reshape({name: value}, merge))
-            form.committed.connect(lambda name, value, merge: self._reshape({name: value}, merge))
+            take = partial(self._reshape, form)
+            form.edited.connect(lambda name, value, merge: take(name, value_for_each(form, name, value), merge))
+            form.committed.connect(lambda name, value, merge: take(name, value_for_each(form, name, value), merge))
+            form.changed.connect(lambda name, change, merge: take(name, change_for_each(form, name, change), merge))
             self.column.insertWidget(self.column.indexOf(self.form), form)
         for name, form in self.forms.items():
             form.setVisible(name == kind)
         if kind:
             self.forms[kind].show_model(item.form)
+            several = [t.form for t in self._of_form(item)]
+            self.forms[kind].show_several(several)
+
+    def _of_form(self, item: Thing) -> list[Thing]:
+        """Return all selected shapes of a thing's kind, itself last."""
+        several = self.several(self.session.document) or [item]
+        return [t for t in several if t.form is not None and t.form.kind == item.form.kind]
 
     def change(self, document, id, **values):
         """Return the document with a field changed; a pivot moves nothing but itself."""
@@ -147,36 +164,27 @@ class ThingSheet(Sheet):
             return document
         return super().change_each(document, values)
 
-    def _reshape(self, values: dict, merge: object) -> None:
-        """Change numbers of the shape, of all chosen ones of its kind."""
-        document = self.session.document
-        item = self.item(document)
-        several = [t for t in self.several(document) or [item] if t.form is not None and t.form.kind == item.form.kind]
-
-        def reshaped(d):
-            new = {t.id: {"form": edit.changed(t.form, **values)} for t in several}
-            return edit.alter_each(d, "things", new)
-
-        label = f"Change {self.forms[item.form.kind]._about[next(iter(values))].label.lower()}"
-        self.session.edit(reshaped, label=label, merge=merge)
+    def _reshape(self, form: Form, name: str, new: Callable[[object], object], merge: object) -> None:
+        """Change a number of the shape, of all selected ones of its kind."""
+        several = self.as_begun(self._of_form(self.item(self.session.document)), merge)
+        values = {t.id: {"form": edit.changed(t.form, **{name: new(getattr(t.form, name))})} for t in several}
+        label = f"Change {form._about[name].label.lower()}"
+        self.session.edit(edit.alter_each, "things", values, label=label, merge=merge)
 
     def _rescatter(self, values: dict, merge: object) -> None:
-        item = self.item(self.session.document)
-
-        def scattered(d):
-            return edit.alter(d, "things", item.id, scatter=edit.changed(item.scatter, **values))
-
-        label = Scatter.model_fields[next(iter(values))].title or "Copies"
-        self.session.edit(scattered, label=f"Scatter: {label.lower()}", merge=merge)
+        self._alter_own("scatter", values, merge)
 
     def _recut(self, values: dict, merge: object) -> None:
-        item = self.item(self.session.document)
+        self._alter_own("cutaway", values, merge)
 
-        def cut(d):
-            return edit.alter(d, "things", item.id, cutaway=edit.changed(item.cutaway, **values))
-
-        label = Cutaway.model_fields[next(iter(values))].title or "What is cut"
-        self.session.edit(cut, label=f"Cutaway: {label.lower()}", merge=merge)
+    def _alter_own(self, field: str, values: dict, merge: object) -> None:
+        """Change numbers of the scatters, or cutaways, of all selected things that have one."""
+        several = self.several(self.session.document) or [self.item(self.session.document)]
+        several = [t for t in several if getattr(t, field) is not None]
+        new = {t.id: {field: edit.changed(getattr(t, field), **values)} for t in several}
+        kind, title = {"scatter": (Scatter, "Copies"), "cutaway": (Cutaway, "What is cut")}[field]
+        words = (kind.model_fields[next(iter(values))].title or title).lower()
+        self.session.edit(edit.alter_each, "things", new, label=f"{field.capitalize()}: {words}", merge=merge)
 
     def _choose_density(self) -> None:
         path = self._ask_picture()
@@ -188,22 +196,41 @@ class ThingSheet(Sheet):
         if points:
             self._rescatter({"points": points, "on": ""}, None)
 
-    def _measure(self, value: tuple) -> None:
+    def _fixed(self, value: tuple) -> Callable[[float], float]:
+        length = value[self.measures.axis]
+        return lambda _: length
+
+    def _measure(self, change: Callable[[float], float], merge: object) -> None:
+        """Change the length along an axis of all that are selected, by a function of each one's."""
         document, assets = self.session.document, self.session.assets
         axis, in_proportion = self.measures.axis, self.in_proportion.isChecked()
-        ids = [t.id for t in self.several(document)] or [self.chosen_id(document)]
+        items = self.as_begun(self.several(document) or [self.item(document)], merge)
 
         def sized(d):
-            for id in ids:
-                d = placing.measured(d, assets, id, axis, value[axis], in_proportion=in_proportion)
+            d = edit.alter_each(d, "things", {t.id: {"size": t.size} for t in items})
+            for item in items:
+                now = placing.measures(d, assets, item.id)
+                if now is not None or len(items) == 1:
+                    length = change(float(now[axis])) if now is not None else 0.0
+                    d = placing.measured(d, assets, item.id, axis, length, in_proportion=in_proportion)
             return d
 
-        self.session.edit(sized, label="Size it exactly")
+        self.session.edit(sized, label="Size it exactly", merge=merge)
 
-    def _widen(self, width: float) -> None:
-        document = self.session.document
-        ids = tuple(t.id for t in self.several(document)) or (self.chosen_id(document),)
-        self.session.edit(texturing.with_picture_width, self.session.assets, ids, width, label="Size pictures")
+    def _widen(self, change: Callable[[float], float], merge: object) -> None:
+        """Change how wide pictures lie on all that are selected, by a function of each one's width."""
+        document, assets = self.session.document, self.session.assets
+        items = self.as_begun(self.several(document) or [self.item(document)], merge)
+
+        def widened(d):
+            d = edit.alter_each(d, "things", {t.id: {"uv_size": t.uv_size} for t in items})
+            for item in items:
+                now = texturing.picture_width(d, assets, item.id)
+                if now is not None:
+                    d = texturing.with_picture_width(d, assets, (item.id,), change(now))
+            return d
+
+        self.session.edit(widened, label="Size pictures", merge=merge)
 
     def _show_sets(self, item: Thing, mesh: Mesh | None, choices: list[tuple[str, str]]) -> None:
         """Show a material for each set of faces that the mesh names, or that was chosen here."""
@@ -238,6 +265,23 @@ class ThingSheet(Sheet):
         if not visible:
             for form in (*self.forms.values(), self.scatter, self.cutaway):
                 form.hide()
+
+
+def _show(field: NumberField | VectorField, values: list) -> None:
+    """Show what several things have in a field, the main one's first: one value, or that they differ."""
+    values = [np.round(v, 12).tolist() for v in values]
+    values = [
+        tuple(float(f"{v:.6g}") for v in value) if isinstance(value, list) else float(f"{value:.6g}")
+        for value in values
+    ]
+    if isinstance(field, VectorField):
+        field.set_for_several(len(values) > 1)
+    else:
+        field.is_for_several = len(values) > 1
+    if len(set(values)) > 1:
+        field.show_differing(tuple(values))
+    else:
+        field.show_value(values[0])
 
 
 def _named_sets(mesh: Mesh | None) -> tuple[str, ...]:
