@@ -163,7 +163,9 @@ def test_every_whole_number_is_decoded_as_srgb(tmp_path, name, bits):
 
 def test_a_grey_picture_with_alpha_is_grey_in_colour(tmp_path):
     writer = oiio.ImageOutput.create(str(tmp_path / "g.png"))
-    writer.open(str(tmp_path / "g.png"), oiio.ImageSpec(2, 1, 2, "uint8"))
+    spec = oiio.ImageSpec(2, 1, 2, "uint8")
+    spec.attribute("oiio:UnassociatedAlpha", 1)  # what is written is what is handed over
+    writer.open(str(tmp_path / "g.png"), spec)
     writer.write_image(np.array([[[51, 128], [204, 255]]], np.uint8))
     writer.close()
     back = image.read(tmp_path / "g.png")

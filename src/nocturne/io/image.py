@@ -9,7 +9,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from nocturne.colour.named import to_working
-from nocturne.colour.spaces import decode_srgb, rec709_to_working
+from nocturne.colour.spaces import AP1, decode_srgb, rec709_to_working, rgb_to_rgb
 from nocturne.errors import BadFile, MissingFile, UnknownFormat
 from nocturne.io.models.read import picture_inside
 from nocturne.io.paths import is_file, numbered_files
@@ -30,6 +30,7 @@ _STARTS = {
     b"MM\0*": ".tif",
 }
 _WHOLE = {"uint8": oiio.UINT8, "uint16": oiio.UINT16}
+_SAME_XY, _MOST_GAIN = 1e-4, 1e4  # of chromaticities, and of a matrix between spaces of real primaries
 _MOST = 1e12  # brighter than anything, and far from where single precision ends
 MOST_PIXELS = 16384 * 16384
 _LARGEST_MB = 4096
@@ -50,7 +51,7 @@ def open_picture(path: Path) -> oiio.ImageInput:
     if path.suffix.lower() not in READS:
         raise UnknownFormat(path, "pictures of this kind are not read.", hint=f"Use one of {', '.join(READS)}.")
     try:
-        reader = oiio.ImageInput.open(str(path))
+        reader = oiio.ImageInput.open(str(path), _as_stored())
     except UnicodeDecodeError:  # the library quotes damaged names in what it says
         reader = None
     if reader is None:
@@ -64,6 +65,17 @@ def open_picture(path: Path) -> oiio.ImageInput:
             hint="Make it smaller, or export it again.",
         )
     return reader
+
+
+def _as_stored() -> oiio.ImageSpec:
+    """Return what asks the library for numbers as they are in the file.
+
+    By itself it multiplies colours by alpha where the file has them apart (PNG, TGA, TIFF), which darkens what is cut
+    out at its edges, and destroys data whose fourth channel is no alpha at all.
+    """
+    asked = oiio.ImageSpec()
+    asked.attribute("oiio:UnassociatedAlpha", 1)
+    return asked
 
 
 def is_picture(path: Path) -> bool:
@@ -117,7 +129,7 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
     """Return (h, w, 3) float32, top row first.
 
     space "colour": in the working space (from sRGB encoding, or linear Rec.709 for EXR and HDR without chromaticities
-    of their own; ACEScg EXRs stay). "data": numbers as they are. "red", "green", "blue", "alpha": that channel alone,
+    of their own). "data": numbers as they are. "red", "green", "blue", "alpha": that channel alone,
     as numbers. "colour:NAME": colours in a colour space of that name (`colour.named`). A path may lead into a model
     that holds pictures, after a "#"; where it names a set of tiles, the result is (up, across, h, w, 3).
 
@@ -167,9 +179,12 @@ def read(path: Path, *, space: str = "colour") -> np.ndarray:
             return to_working(pixels, space.removeprefix(_NAMED))
         except ValueError as error:
             raise BadFile(path, f"{error}.", hint="Choose one of the list, or read it by the file.") from error
-    if space != "colour" or (is_linear and _is_working(spec)):
+    if space != "colour":
         return np.ascontiguousarray(pixels)
-    return _in_working_space(pixels if is_linear else decode_srgb(pixels))
+    if not is_linear:
+        return _in_working_space(decode_srgb(pixels))
+    matrix = _to_working(spec, path)
+    return np.ascontiguousarray(pixels if matrix is None else pixels @ matrix.T.astype(np.float32))
 
 
 def _all_tiles(path: Path, space: str) -> np.ndarray:
@@ -248,6 +263,27 @@ def as_read(encoded: np.ndarray, *, space: str) -> np.ndarray:
     return pixels.astype(np.float32) / 255 if space == "data" else _decoded(pixels)
 
 
-def _is_working(spec: oiio.ImageSpec) -> bool:
-    chromaticities = spec.getattribute("chromaticities")
-    return chromaticities is not None and abs(chromaticities[0] - 0.713) < 1e-3
+def _to_working(spec: oiio.ImageSpec, path: Path) -> np.ndarray | None:
+    """Return the (3, 3) matrix from a linear picture's own primaries and white to the working space; None: it is there.
+
+    The primaries are those that the file states (OpenEXR, standard attributes: chromaticities), else of Rec.709.
+
+    Raises
+    ------
+    BadFile
+        If what it states spans no colours.
+    """
+    stated = spec.getattribute("chromaticities")
+    if stated is None or len(stated) != 8:
+        return rec709_to_working()
+    primaries = tuple(zip(*[iter(round(float(v), 6) for v in stated)] * 2))
+    if np.abs(np.subtract(primaries, AP1)).max() < _SAME_XY:
+        return None
+    try:
+        with np.errstate(all="ignore"):
+            matrix = rgb_to_rgb(primaries, AP1)
+    except (ZeroDivisionError, np.linalg.LinAlgError):
+        matrix = np.full((3, 3), np.nan)
+    if not np.isfinite(matrix).all() or np.abs(matrix).max() > _MOST_GAIN:
+        raise BadFile(path, "the primaries that it states are none.", hint="Choose its colour space by name.")
+    return matrix
