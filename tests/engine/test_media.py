@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from nocturne.scene import edit
 from nocturne.scene import solids as forms
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
@@ -17,6 +18,14 @@ FACING = sets.view(eye=(0, 0, 8), target=(0, 0, 0), focal_mm=400, size=(16, 16))
 def slab(bottom: float, top: float):
     """Return a closed box, wide, from `bottom` to `top`, and the fields that place it."""
     return forms.rounded_box((6, 6, top - bottom), 1e-4), {"place": (0.0, 0.0, bottom)}
+
+
+LAMPS = [
+    make_light(
+        id=f"l{z}", kind="rect", unit="nit", power=100, place=(0, 0, z), turn_deg=(turn, 0, 0), width=30, height=30
+    )
+    for z, turn in ((-6, 180), (9, 0))
+]
 
 
 def normal_reflectance(a: float, b: float) -> float:
@@ -100,6 +109,21 @@ def test_precedence_says_which_medium_exists(engine, glass, liquid, border):
     single = (1 - normal_reflectance(1, 1.3)) * (1 - normal_reflectance(1.3, 1.9)) * (1 - normal_reflectance(1.9, 1))
     assert (seen > 100 * single * direct * 0.993).all()
     assert (seen < 100 * interfaces * direct * 1.007).all()
+
+
+@pytest.mark.parametrize("eye", [8, -8])
+@pytest.mark.parametrize("is_first", [True, False])
+def test_of_equal_precedence_the_first_of_the_list_exists_from_wherever_it_is_seen(engine, is_first, eye):
+    def seen(parts, listed):
+        document, assets = sets.many(parts, *LAMPS, camera=sets.view(eye=(0, 0, eye), focal_mm=400, size=(16, 16)))
+        materials = {m.id: m for m in document.materials}
+        kept = tuple(materials.pop(id) for id in listed)
+        document = edit.changed(document, materials=(*kept, *materials.values()), qualities=(sets.deep(64),))
+        return sets.picture(document, assets).groups
+
+    listed = ("g", "w") if is_first else ("w", "g")
+    settled = overlapping(2, 1) if is_first else overlapping(1, 2)
+    assert np.array_equal(seen(overlapping(0, 0), listed), seen(settled, listed))
 
 
 def test_without_the_order_every_wall_is_against_air(engine):

@@ -168,6 +168,16 @@ def test_the_order_of_glass_and_liquid_is_seen_and_dragged(qtbot, window):
     assert walls == ["Air → Water    × 1.4", "Water → Bubble    × 0.7143"]
     card.walls.setCurrentRow(1)
     assert "all beyond 46°" in card.words.text()
+    # Of equal precedence they are not settled, though the list has them as the shapes suggest.
+    for id in ("air", "water"):
+        session.edit(edit.alter, "materials", id, precedence=0, label="Level")
+    listed = {m.id: m for m in session.document.materials}
+    session.push(edit.changed(session.document, materials=(listed.pop("air"), *listed.values())), "Air first")
+    assert card.ids()[:2] == ["air", "water"]
+    assert "the same precedence" in card.hint.text()
+    QTest.mouseClick(card.suggest, Qt.MouseButton.LeftButton)
+    assert session.document.find("materials", "air").precedence > session.document.find("materials", "water").precedence
+    assert not card.suggest.isEnabled()
     # By hand: the list is dragged as Qt drags it, and by buttons.
     model = card.order.model()
     assert model.moveRow(model.index(0, 0).parent(), 0, model.index(0, 0).parent(), 2)

@@ -284,3 +284,17 @@ def test_wax_and_glass_with_holes_are_found(folder):
     paint = Material(id="paint", name="Paint", layer_over="wax", layer_cover=0.5)
     layered = sound(things=(edit.changed(sheet, material="paint"),), materials=(paint, wax))
     assert [f.check for f in found(layered, folder, assets)] == ["open inside"]
+
+
+def test_glass_and_liquid_of_one_precedence_that_overlap_are_unsettled(folder):
+    same = [edit.changed(m, precedence=0) for m in (GLASS, WATER)]
+    things = tuple(
+        Thing(id=m.id, name=m.name, mesh="ball", material=m.id, place=(x, 0, 0)) for m, x in zip(same, (0.0, 0.3))
+    )
+    document = sound(things=things, materials=(CLAY, *same))
+    told = [f for f in found(document, folder) if f.check == "unsettled media"]
+    assert len(told) == 1
+    after = mended(told[0], document, folder)
+    assert len({m.precedence for m in after.materials if m.is_medium}) == 2
+    apart = edit.alter(document, "things", "water", place=(9.0, 0.0, 0.0))
+    assert not [f for f in found(apart, folder) if f.check == "unsettled media"], "what does not meet needs no order"

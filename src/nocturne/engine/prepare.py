@@ -467,9 +467,12 @@ def _materials(
     targets: tuple[str, ...],
 ) -> dict[str, np.ndarray]:
     program, whole = Program({key: slot for slot, key in enumerate(slots)}, evened, targets), []
-    ranks = {value: rank for rank, value in enumerate(sorted({m.precedence for m in materials}))}
+    # No two rank alike, or what exists would hang on which a ray enters first: of equal ones the earlier in the list.
+    ranks = {
+        i: rank for rank, i in enumerate(sorted(range(len(materials)), key=lambda i: (materials[i].precedence, -i)))
+    }
     numbers, known = {m.id: i for i, m in enumerate(materials)}, by_id(materials)
-    for material in materials:
+    for i, material in enumerate(materials):
         # What would lie over itself lies over nothing.
         below = chain(known, material.id)[1:]
         group = material.emission_group or "light"
@@ -484,7 +487,7 @@ def _materials(
                 CUT=material.may_be_cut,
                 OVER=numbers[below[0].id] if below else -1,
                 PASSES=material.is_medium and material.light_passes,
-                PRECEDENCE=ranks[material.precedence],
+                PRECEDENCE=ranks[i],
                 GROUP=in_group,
             )
         )

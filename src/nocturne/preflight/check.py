@@ -23,6 +23,7 @@ CHECKS = (
     ("sizes", shapes.odd_sizes),
     ("cameras", shapes.cameras_inside),
     ("glass and liquid", shapes.coplanar_walls),
+    ("overlapping glass and liquid", glass.unsettled_media),
     ("open shapes", holes.open_insides),
     ("cutaways", cuts.open_glass),
     ("relief", relief.too_large),

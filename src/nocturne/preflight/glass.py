@@ -1,5 +1,6 @@
 """Lamps and windows behind closed glass, whose light is hardly ever found as it bends on its way."""
 
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -7,9 +8,11 @@ import numpy as np
 
 from nocturne.engine.embree import Stage
 from nocturne.engine.layout.masks import ALL_RAYS
+from nocturne.engine.overlaps import overlaps
+from nocturne.jobs import run
 from nocturne.preflight.findings import Finding, Mend
 from nocturne.preflight.shapes import DIRECTIONS, box_of, shown_things, stage_of
-from nocturne.scene import edit
+from nocturne.scene import edit, mediaorder
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document
 from nocturne.scene.layering import by_id, chain
@@ -44,6 +47,21 @@ def light_behind_glass(document: Document, assets: Assets, folder: Path) -> Iter
                 told.add(glass.id)
                 yield _finding(thing.name, glass, light)
                 break
+
+
+def unsettled_media(document: Document, assets: Assets, folder: Path) -> Iterator[Finding]:
+    """Yield pairs of glass and liquid that overlap and have the same precedence."""
+    counts = Counter(m.precedence for m in mediaorder.media(document))
+    if not document.quality.overlaps or max(counts.values(), default=0) < 2:
+        return
+    meetings = run(overlaps(document, assets)).meetings
+    for tied in mediaorder.unsettled(document, meetings):
+        words = (
+            f"“{tied.names[0]}” and “{tied.names[1]}” overlap, and both have the same precedence: only their place in "
+            "the list of materials says which one exists there."
+        )
+        mend = Mend("Order them as the shapes suggest", lambda d: mediaorder.settled(d, meetings))
+        yield Finding("unsettled media", words, "materials", tied.winner, (mend,))
 
 
 def _is_dark(material: Material) -> bool:

@@ -25,7 +25,7 @@ class Meeting:
 
 
 def media(document: Document) -> list[Material]:
-    """Return the materials that fill closed shapes, the one that wins over all others first."""
+    """Return the materials that fill closed shapes, the one that wins over all others first; ties by the list."""
     found = [m for m in document.materials if m.is_medium]
     return sorted(found, key=lambda m: -m.precedence)
 
@@ -65,6 +65,17 @@ def suggested(ids: Iterable[str], meetings: Iterable[Meeting]) -> list[str]:
         left.remove(free)
         out.append(free)
     return out
+
+
+def unsettled(document: Document, meetings: Iterable[Meeting]) -> list[Meeting]:
+    """Return the meetings of media of one precedence: which of them exists, only their place in the list says."""
+    precedence = {m.id: m.precedence for m in media(document)}
+    return [m for m in meetings if m.winner in precedence and precedence[m.winner] == precedence.get(m.loser)]
+
+
+def settled(document: Document, meetings: Iterable[Meeting]) -> Document:
+    """Return the document with its media in the order that the shapes suggest, no two of one precedence."""
+    return ordered(document, suggested([m.id for m in media(document)], meetings))
 
 
 def ratio(document: Document, above: str, below: str) -> float:

@@ -115,7 +115,7 @@ class MediaCard(Card):
         self._show_walls()
         ids = [m.id for m in media]
         wanted = mediaorder.suggested(ids, self._meetings(ids))
-        self.suggest.setEnabled(wanted != ids)
+        self.suggest.setEnabled(wanted != ids or bool(mediaorder.unsettled(document, self._meetings(ids))))
         self.hint.setText(self._hint(ids, wanted))
 
     def _meetings(self, ids: list[str]) -> list[Meeting]:
@@ -131,6 +131,12 @@ class MediaCard(Card):
             return "Looking at the shapes…"
         if not meetings:
             return "No two of them overlap, so their order changes nothing yet."
+        tied = mediaorder.unsettled(self.session.document, meetings)
+        if wanted == ids and tied:
+            return (
+                f"“{tied[0].names[0]}” meets “{tied[0].names[1]}”, and both have the same precedence: only the list of "
+                "materials says which one exists. Settle it as the shapes suggest, or drag."
+            )
         if wanted == ids:
             return "The shapes suggest this very order."
         wrong = next(m for m in meetings if ids.index(m.winner) > ids.index(m.loser))

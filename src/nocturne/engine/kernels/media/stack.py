@@ -1,7 +1,7 @@
 """Overlapping closed shapes of transmitting media, ordered by precedence.
 
 The path carries the list of media it is inside of; the one of highest precedence exists (Schmidt and Budge 2002, Simple
-nested dielectrics in ray traced images). Of equal ones, the one entered first does.
+nested dielectrics in ray traced images). No two materials rank alike.
 
 MEDIA in the work row: count, then material indices.
 """
