@@ -63,7 +63,8 @@ def test_our_processes_run_nothing_there(downloaded, tmp_path, module, monkeypat
     assert marks(tmp_path) == ""
 
 
-def test_the_decoys_would_be_found(downloaded, tmp_path):
+def test_the_decoys_would_be_found(downloaded, tmp_path, monkeypatch):
+    monkeypatch.delenv("PYTHONSAFEPATH", raising=False)
     subprocess.run([sys.executable, "-c", "import nocturne"], cwd=downloaded, capture_output=True)
     assert marks(tmp_path), "the test can fail"
 

@@ -60,15 +60,16 @@ def test_a_full_disk_keeps_the_old_picture_and_the_process(small_disk, kind):
 @pytest.mark.parametrize("kind", ["png", "tif", "exr"])
 def test_a_codec_that_writes_too_little_is_found_out(tmp_path, kind):
     # Even where the codec's own file may not grow: the process is one of its own, as the limit cannot be lifted again.
+    root = Path(__file__).resolve().parents[2]
     script = (
-        "import resource, sys\nfrom pathlib import Path\nfrom tests.io.test_hardening import WRITERS\n"
+        f"import resource, sys\nfrom pathlib import Path\nsys.path.insert(0, {str(root)!r})\n"
+        "from tests.io.test_hardening import WRITERS\n"
         "from nocturne.errors import FileError\n"
         "resource.setrlimit(resource.RLIMIT_FSIZE, (20000, 20000))\n"
         f"try:\n    WRITERS[{kind!r}](Path({str(tmp_path / ('good.' + kind))!r}))\n"
         "except FileError:\n    sys.exit(7)\n"
     )
     (tmp_path / f"good.{kind}").write_bytes(b"the good one")
-    root = Path(__file__).resolve().parents[2]
     done = subprocess.run([sys.executable, "-c", script], cwd=root, capture_output=True, check=False)
     assert done.returncode == 7, done.stderr.decode()[-400:]
     assert (tmp_path / f"good.{kind}").read_bytes() == b"the good one"

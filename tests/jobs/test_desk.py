@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 
 from nocturne.io import exr
 from nocturne.scene import edit
@@ -50,7 +51,7 @@ def test_the_desk_mixes_keeps_and_recalls(qtbot, small_window):
     item = desk.cues.item(n)
     desk.cues.setCurrentItem(item)
     desk.cues.editItem(item)
-    editor = desk.cues.viewport().findChild(type(window.proof_sheet.name))
+    editor = desk.cues.viewport().findChild(QLineEdit)
     editor.selectAll()
     qtbot.keyClicks(editor, "Golden")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
