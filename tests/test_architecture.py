@@ -36,7 +36,7 @@ def _registered(path: str) -> set[str]:
         (
             "engine/kernels/lobes",
             "engine/kernels/lobes/surface.py",
-            {"dielectric", "facets", "film", "metal", "onward", "sheet", "surface", "units"},
+            {"dielectric", "facets", "film", "metal", "onward", "sheet", "surface", "undercoat", "units"},
         ),
         (
             "scene/patterns",

@@ -174,7 +174,8 @@ def test_every_parameter_of_a_material_can_be_driven(engine):
         prepared = Preparer().prepare(document, assets)
         whole = prepared.arrays["mat_i"][1]
         assert whole[mat.BINDINGS] == 1
-        assert whole[mat.GLOWS] == (name in GLOWING)
+        # A coat dims what glows under it.
+        assert whole[mat.GLOWS] == (name in {*GLOWING, "coat_weight", "coat_color", "coat_ior"})
         assert whole[mat.HEIGHTS] == (name == "geometry_height")
         if name in offsets:
             found, _ = by_kernel(material, spot, {}, offsets[name])

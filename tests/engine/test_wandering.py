@@ -25,20 +25,19 @@ def ball_in_white(material: Material, samples: int = 128, size: int = 16) -> np.
     return film.beauty()[film.alpha > 0.999].mean(0)
 
 
-@pytest.mark.parametrize(("g", "radius"), [(0.0, 40.0), (0.0, 300.0), (0.7, 300.0)])
+@pytest.mark.parametrize(("g", "radius"), [(0.0, 40.0), (0.0, 4.0), (0.0, 300.0), (0.9, 40.0), (-0.5, 20.0)])
 def test_what_loses_nothing_below_gives_all_back(engine, g, radius):
+    # Walks of any length count: ended at a thousand turns, 4 mm would give .96.
     wax = Material(
         id="m",
         subsurface_weight=1,
         subsurface_color=WHITE,
         subsurface_radius_mm=radius,
+        subsurface_radius_scale=WHITE,
         subsurface_scatter_anisotropy=g,
-        specular_roughness=0.6,
+        **NO_SHINE,
     )
-    seen = ball_in_white(wax, 256)
-    # Blue is turned most often here, and a walk ends after a thousand turns.
-    assert seen.mean() == pytest.approx(1, abs=0.02)
-    assert seen == pytest.approx([1] * 3, abs=0.04)
+    assert ball_in_white(wax, 2048).mean() == pytest.approx(1, abs=0.0045)
 
 
 @pytest.mark.parametrize("g", [0.0, 0.6])

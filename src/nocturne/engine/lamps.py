@@ -180,17 +180,20 @@ def _glowing_mesh(mesh: Mesh, placed: bytes) -> Glowing | None:
     if not total > 0:
         return None
     rows = np.zeros((len(area), glow.FLOATS.width), np.float32)
-    for name, values in {"CORNER": world[:, 0], "EDGE_1": e1, "EDGE_2": e2, "AREA": area[:, None]}.items():
+    # A mirrored mesh keeps its outside, while the turn of its corners in the world is the other one.
+    side = -1.0 if np.linalg.det(matrix[:, :3]) < 0 else 1.0
+    parts = {"CORNER": world[:, 0], "EDGE_1": e1, "EDGE_2": e2, "AREA": area[:, None], "SIDE": side}
+    for name, values in parts.items():
         rows[:, glow.FLOATS.span(name)] = values
     cdf = np.cumsum(area / total)
     cdf[-1] = 1.0
-    unit = normals / np.maximum(2 * area[:, None], 1e-30)
+    unit = side * normals / np.maximum(2 * area[:, None], 1e-30)
     axis = unit.T @ area
     size = np.linalg.norm(axis)
     axis = axis / size if size > 1e-9 else np.array([0, 0, 1.0])
     spread = float(np.arccos(np.clip((unit[area > 0] @ axis).min(), -1, 1)))
     # Axis by axis: along one of three, NumPy takes several times as long.
-    low, high = (np.array([side(world[..., k]) for k in range(3)]) for side in (np.min, np.max))
+    low, high = (np.array([end(world[..., k]) for k in range(3)]) for end in (np.min, np.max))
     emitter = lighttree.Emitter(low, high, axis, spread, math.pi / 2, math.pi * total)
     return Glowing(rows, cdf, total, emitter)
 

@@ -65,6 +65,7 @@ _OFFSETS = {
     "geometry_normal": mat.NORMAL,
     "geometry_height": mat.HEIGHT,
 }
+_DIMMING = ("coat_weight", "coat_color", "coat_ior")
 _PLACING = {"amount": pat.SHARE, "offset": pat.OFFSET, "repeat": pat.REPEAT, "turn_deg": pat.TURN}
 _BLENDS = {name: getattr(pat, name.upper()) for name, _ in BLENDS}
 _WHERE = {
@@ -93,13 +94,14 @@ class Program:
     def add_material(self, material: Material) -> dict[str, int]:
         """Add the steps of a material; return where they are, by the names of its whole row's parts.
 
-        What drives its emission comes first, what drives how much it covers and its height last: each can be worked out
-        apart.
+        What drives its emission, and the coat that dims it, comes first, what drives how much it covers and its height
+        last: each can be worked out apart.
         """
         first = len(self.whole)
         steps = [s for s in material.steps if self._counts(s)]
         counts = []
-        for part in (GLOWING, DRIVEN.keys() - {*GLOWING, COVER, HEIGHT}, (COVER,), (HEIGHT,)):
+        glowing = (*GLOWING, *_DIMMING) if material.is_emitter else GLOWING
+        for part in (glowing, DRIVEN.keys() - {*glowing, COVER, HEIGHT}, (COVER,), (HEIGHT,)):
             before = len(self.whole)
             for step in steps:
                 if step.parameter in part:

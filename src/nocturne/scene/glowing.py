@@ -84,6 +84,29 @@ def mean_luminance(material: Material, assets: Assets) -> float:
     That is its colour's luminance, and what patterns make of colour, luminance and opacity. One that drives luminance
     in another way than by factors is reckoned at what `emission_luminance` is, at 1 where power is given.
     """
+    return _mean_of_glow(material, assets) * _through_coat(material)
+
+
+def _through_coat(material: Material) -> float:
+    """Return what share of a glow's flux its coat lets through, its steps left out (`kernels.lobes.undercoat`)."""
+    coat = material.coat_weight
+    if coat <= 0:
+        return 1.0
+    nodes, weights = np.polynomial.legendre.leggauss(16)
+    mu = (nodes + 1) / 2
+    inside = np.sqrt(np.maximum(1 - (1 - mu**2) / material.coat_ior**2, 1e-6))
+    s = (mu - material.coat_ior * inside) / (mu + material.coat_ior * inside)
+    p = (material.coat_ior * mu - inside) / (material.coat_ior * mu + inside)
+    passed = 1 - (s**2 + p**2) / 2
+    colour = np.maximum(np.array(material.coat_color), 0)[None] ** (1 / inside[:, None])
+    share = (1 - coat * (1 - passed))[:, None] * (1 - coat + coat * colour)
+    mean = (weights[:, None] * mu[:, None] * share).sum(0)
+    base = np.maximum(np.array(material.glow_color), 0)
+    whole = float(luminance(base))
+    return float(luminance(base * mean)) / whole if whole > 0 else 1.0
+
+
+def _mean_of_glow(material: Material, assets: Assets) -> float:
     base = np.array(material.glow_color)
     steps = tuple(s for s in material.steps if s.parameter in GLOWING and s.on)
     if not steps:

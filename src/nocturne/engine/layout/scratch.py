@@ -39,6 +39,9 @@ ROW = Row(
     # What is worked out once for a hit from MAT.
     Part("ALPHA", 2, "GGX widths of the base, along and across its stretch"),
     Part("ETA", 1, "index ratio of the base; handed over, then as the specular weight bends it"),
+    Part("UNDER_ETA", 1, "index ratio of the dielectric's boundary, as it lies under the coat"),
+    Part("UNDER_BEND", 1, "index of what lies on the base over that outside: 1 without a coat"),
+    Part("SLANT", 1, "way to the viewer through the coat, in ways there and back face on"),
     Part("COAT_ALPHA", 2, "GGX widths of the coat, along and across its stretch"),
     Part("COAT_ETA", 1, "index ratio of the coat"),
     Part("COAT_APART", 1, "1 if the coat has a frame of its own"),

@@ -4,6 +4,7 @@ import math
 
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4, u4
+from nocturne.engine.kernels.lobes.undercoat import glow_through
 from nocturne.engine.kernels.patterns.drive import read_emission, read_material
 from nocturne.engine.kernels.patterns.layers import layer_chance, shown_below
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
@@ -16,6 +17,7 @@ from nocturne.engine.kernels.vectors import (
     dot,
     length,
     load,
+    multiplied,
     negated,
     row_at,
     scaled,
@@ -57,7 +59,8 @@ def sample(S, wp, l, P, N, two_sided, pick, u, v):
     to = subtracted(along(e2, b2, along(e1, b1, row_at(M, i, Glow.CORNER))), P)
     distance = length(to)
     wi = scaled(to, ONE / max(distance, TINY))
-    if dot(cross(e1, e2), wi) >= ZERO:
+    out = scaled(cross(e1, e2), f4(M[i, Glow.SIDE]))
+    if dot(out, wi) >= ZERO:
         return N, ZERO, row_at(T.light_f(S), l, Light.RGB), ZERO, False
     d = density(S, l, P, wi, distance, i - first)
     material = i4(T.inst_i(S)[T.light_i(S)[l, Light.INSTANCE], Instance.MATERIAL])
@@ -69,10 +72,13 @@ def sample(S, wp, l, P, N, two_sided, pick, u, v):
     if T.mat_i(S)[material, Mat.GLOWS] > 0 or is_layer:
         inst = i4(T.light_i(S)[l, Light.INSTANCE])
         fill_spot(S, W, I, Scratch.ASIDE, inst, mesh, prim, b1, b2, ZERO)
-        face_viewer(W, Scratch.ASIDE, unit(cross(e1, e2)), negated(wi))
+        face_viewer(W, Scratch.ASIDE, unit(out), negated(wi))
     if is_layer:
         read_material(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
         shown_below(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE, layer_chance(I, u4(0x3C6EF372)))
     else:
         read_emission(S, W, I, wp, material, Scratch.GLOW_MAT, Scratch.ASIDE)
-    return wi, distance, load(W, Scratch.GLOW_MAT + Mat.EMISSION), d, False
+    e = load(W, Scratch.GLOW_MAT + Mat.EMISSION)
+    if f4(W[Scratch.GLOW_MAT + Mat.COAT]) > ZERO:
+        e = multiplied(e, glow_through(W, Scratch.GLOW_MAT, abs(dot(unit(out), wi))))
+    return wi, distance, e, d, False

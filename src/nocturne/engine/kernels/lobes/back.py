@@ -5,6 +5,7 @@ import math
 from nocturne.engine.kernels.jit import f4, inlined, u4
 from nocturne.engine.kernels.lobes.diffuse import below, let_in, share_of_base, stays
 from nocturne.engine.kernels.lobes.onward import TRANSMISSION, add_value
+from nocturne.engine.kernels.lobes.undercoat import tint_through
 from nocturne.engine.kernels.vectors import INV_PI, ONE, TWO_PI, ZERO, luminance, scaled
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
@@ -18,10 +19,11 @@ SHARE = Scratch.P_BACK
 def passed(W):
     """Return (r, g, b) of what comes out on the other side."""
     k = share_of_base(W) * below(W)
+    t = tint_through(W)
     return (
-        k * f4(W[M + Mat.SUBSURFACE_COLOR]) * let_in(W, 0),
-        k * f4(W[M + Mat.SUBSURFACE_COLOR + 1]) * let_in(W, 1),
-        k * f4(W[M + Mat.SUBSURFACE_COLOR + 2]) * let_in(W, 2),
+        k * f4(W[M + Mat.SUBSURFACE_COLOR]) * let_in(W, 0) * t[0],
+        k * f4(W[M + Mat.SUBSURFACE_COLOR + 1]) * let_in(W, 1) * t[1],
+        k * f4(W[M + Mat.SUBSURFACE_COLOR + 2]) * let_in(W, 2) * t[2],
     )
 
 

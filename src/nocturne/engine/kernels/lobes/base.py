@@ -8,10 +8,19 @@ import math
 from nocturne.engine.kernels.albedos import table_brushed, table_glass, table_metal
 from nocturne.engine.kernels.jit import f4, inlined, jit, u4
 from nocturne.engine.kernels.lobes.dielectric import sheet_reflectance, transmit_tint, weighted_eta
-from nocturne.engine.kernels.lobes.facets import shares_out, shares_through, spread_point, uneven_boundary
+from nocturne.engine.kernels.lobes.facets import (
+    LOOKS_COATED,
+    seen_normal,
+    shares_out,
+    shares_through,
+    spread_point,
+    turned_to,
+    uneven_boundary,
+)
 from nocturne.engine.kernels.lobes.film import ask_film, glass_reflects, metal_reflects
 from nocturne.engine.kernels.lobes.metal import metal_outside
 from nocturne.engine.kernels.lobes.onward import ENDED, PUT, REFLECTION, SHARP, TRANSMISSION, add_value, put_sharp
+from nocturne.engine.kernels.lobes.undercoat import eta_under, tint_between, tint_through, under
 from nocturne.engine.kernels.microfacet import (
     fresnel_dielectric,
     ggx_density,
@@ -114,33 +123,55 @@ def note_energies(S, W, rough, stretch, mu, wo):
 
 
 @inlined
-def note_filmed(S, W, wp, wo):
-    """Work out what a rough dielectric with a film returns in each channel: what it changes, over normals seen."""
+def look_through(W, S, wp, c):
+    """Have the film worked out at half-vector cosine c, if there is one."""
+    below = f4(W[Scratch.METAL_OUTSIDE])
+    ask_film(S, W, wp, M, under(W, c), below, below * f4(W[Scratch.UNDER_ETA]), below)
+
+
+@inlined
+def changes_at(S, W, wp, wo, h, lo):
+    """Return (what a film or a coat changes of what gets out, and of what gets through), (r, g, b) each, at facet h."""
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
+    eta = f4(W[Scratch.ETA])
+    c = clamped(dot(wo, h), f4(1e-6), ONE)
+    look_through(W, S, wp, c)
+    r = fresnel_dielectric(c, eta)
+    f = glass_reflects(W, M, under(W, c), f4(W[Scratch.UNDER_ETA]))
+    change = (f[0] - r, f[1] - r, f[2] - r)
+    return scaled(change, shares_out(x, y, wo, h, c, lo)), scaled(change, shares_through(x, y, wo, h, c, lo, eta))
+
+
+@inlined
+def note_changed(S, W, wp, wo):
+    """Work out what a rough dielectric under a film or a coat returns in each channel, over normals seen."""
     more = (ZERO, ZERO, ZERO)
     fewer = (ZERO, ZERO, ZERO)
     x = f4(W[Scratch.ALPHA])
     y = f4(W[Scratch.ALPHA + 1])
     lo = ggx_lambda(x, y, wo)
-    below = f4(W[Scratch.METAL_OUTSIDE])
-    outside = f4(W[Scratch.OUTSIDE])
-    eta = f4(W[Scratch.ETA])
-    looks = LOOKS if eta >= ONE else LOOKS_INSIDE
-    for i in range(looks):
-        u1, u2 = spread_point(i)
-        h = sample_visible_normal(x, y, wo, u1, u2)
-        c = clamped(dot(wo, h), f4(1e-6), ONE)
-        ask_film(S, W, wp, M, c, outside, outside * eta, below)
-        r = fresnel_dielectric(c, eta)
-        f = load(W, Scratch.FILM_GLASS)
-        change = (f[0] - r, f[1] - r, f[2] - r)
-        more = added(more, scaled(change, shares_out(x, y, wo, h, c, lo)))
-        fewer = added(fewer, scaled(change, shares_through(x, y, wo, h, c, lo, eta)))
+    if f4(W[M + Mat.COAT]) > ZERO:
+        # Grazing light comes steeply to what lies under a coat: there is much to change.
+        v, ahead = turned_to(x, y, wo)
+        for i in range(LOOKS_COATED.shape[0]):
+            h = seen_normal(x, y, v, ahead, LOOKS_COATED[i, 0], LOOKS_COATED[i, 1], LOOKS_COATED[i, 2])
+            out, through = changes_at(S, W, wp, wo, h, lo)
+            more = added(more, scaled(out, LOOKS_COATED[i, 3]))
+            fewer = added(fewer, scaled(through, LOOKS_COATED[i, 3]))
+    else:
+        looks = LOOKS if f4(W[Scratch.ETA]) >= ONE else LOOKS_INSIDE
+        share = ONE / f4(looks)
+        for i in range(looks):
+            u1, u2 = spread_point(i)
+            out, through = changes_at(S, W, wp, wo, sample_visible_normal(x, y, wo, u1, u2), lo)
+            more = added(more, scaled(out, share))
+            fewer = added(fewer, scaled(through, share))
     whole = f4(W[Scratch.GLASS_ALL])
     plain = f4(W[Scratch.GLASS_REFL]) * whole
-    share = ONE / f4(looks)
     for k in range(3):
-        part = max(plain + more[k] * share, ZERO)
-        every = max(whole + (more[k] - fewer[k]) * share, part)
+        part = max(plain + more[k], ZERO)
+        every = max(whole + more[k] - fewer[k], part)
         W[Scratch.GLASS_ALL + k] = every
         W[Scratch.GLASS_REFL + k] = part / max(every, TINY)
 
@@ -157,20 +188,24 @@ def derive(S, W, I, wp, wo, least_alpha):
     is_clear = I[Scratch.IS_THIN] != u4(0) and rough * rough < SHARP
     alpha = max(rough * rough, least_alpha)
     rough = math.sqrt(alpha)
-    eta = weighted_eta(f4(W[Scratch.ETA]), f4(W[M + Mat.SPECULAR_WEIGHT]))
-    W[Scratch.ETA] = eta
     outside = f4(W[Scratch.OUTSIDE])
     below = metal_outside(W, M, outside)
     W[Scratch.METAL_OUTSIDE] = below
-    filmed = f4(W[M + Mat.FILM]) > ZERO and metalness < ONE
+    weight = f4(W[M + Mat.SPECULAR_WEIGHT])
+    eta = weighted_eta(f4(W[Scratch.ETA]), weight)
+    W[Scratch.UNDER_ETA] = weighted_eta(eta_under(W, M, outside, f4(W[Scratch.ETA])), weight)
+    W[Scratch.UNDER_BEND] = below / outside
+    W[Scratch.ETA] = eta
+    eta_below = f4(W[Scratch.UNDER_ETA])
+    changed = (f4(W[M + Mat.FILM]) > ZERO or f4(W[M + Mat.COAT]) > ZERO) and metalness < ONE
     if alpha < SHARP:
         I[Scratch.IS_DELTA] = u4(1)
         W[Scratch.ALPHA] = alpha
         W[Scratch.ALPHA + 1] = alpha
         W[Scratch.SPEC_ALL] = ONE
         store(W, Scratch.GLASS_ALL, (ONE, ONE, ONE))
-        ask_film(S, W, wp, M, mu, outside, outside * eta, below)
-        store(W, Scratch.GLASS_REFL, glass_reflects(W, M, mu, eta))
+        ask_film(S, W, wp, M, under(W, mu), below, below * eta_below, below)
+        store(W, Scratch.GLASS_REFL, glass_reflects(W, M, under(W, mu), eta_below))
     else:
         I[Scratch.IS_DELTA] = u4(0)
         stretch = clamped(f4(W[M + Mat.ANISOTROPY]), ZERO, ONE)
@@ -178,13 +213,13 @@ def derive(S, W, I, wp, wo, least_alpha):
         W[Scratch.ALPHA] = x
         W[Scratch.ALPHA + 1] = y
         note_energies(S, W, rough, stretch, mu, wo)
-        if filmed:
-            note_filmed(S, W, wp, wo)
+        if changed:
+            note_changed(S, W, wp, wo)
     all_reflecting = f4(W[Scratch.SPEC_ALL])
     lost = (ONE - all_reflecting) / all_reflecting
     f = load(W, M + Mat.BASE)
     if metalness > ZERO:
-        ask_film(S, W, wp, M, ONE, outside, outside * eta, below)
+        ask_film(S, W, wp, M, ONE, below, below * eta_below, below)
         f = metal_reflects(W, M, ONE, below)
     store(W, Scratch.METAL_F0, f)
     store(W, Scratch.METAL_ADD, (ONE + f[0] * lost, ONE + f[1] * lost, ONE + f[2] * lost))
@@ -213,20 +248,13 @@ def is_sharp(W, I):
     return I[Scratch.IS_DELTA] != u4(0)
 
 
-@inlined
-def look_through(W, S, wp, c):
-    """Have the film worked out at half-vector cosine c, if there is one."""
-    outside = f4(W[Scratch.OUTSIDE])
-    ask_film(S, W, wp, M, c, outside, outside * f4(W[Scratch.ETA]), f4(W[Scratch.METAL_OUTSIDE]))
-
-
 @jit
 def reflectance(W, I, c):
     """Return metal and dielectric reflectance at half-vector cosine c, with multiple scattering."""
     metalness = clamped(f4(W[M + Mat.METALNESS]), ZERO, ONE)
     value = (ZERO, ZERO, ZERO)
     if metalness < ONE:
-        front = glass_reflects(W, M, c, f4(W[Scratch.ETA]))
+        front = glass_reflects(W, M, under(W, c), f4(W[Scratch.UNDER_ETA]))
         glass = load(W, Scratch.GLASS_ALL)
         k = (front[0] / glass[0], front[1] / glass[1], front[2] / glass[2])
         if I[Scratch.IS_THIN] != u4(0):
@@ -241,7 +269,7 @@ def reflectance(W, I, c):
         value = scaled(multiplied(load(W, M + Mat.SPECULAR_COLOR), k), ONE - metalness)
     if metalness > ZERO:
         share = metalness * (ONE - clamped(f4(W[M + Mat.TAIL]), ZERO, ONE))
-        f = metal_reflects(W, M, c, f4(W[Scratch.METAL_OUTSIDE]))
+        f = metal_reflects(W, M, under(W, c), f4(W[Scratch.METAL_OUTSIDE]))
         value = added(value, scaled(multiplied(f, load(W, Scratch.METAL_ADD)), share))
     return value
 
@@ -249,7 +277,7 @@ def reflectance(W, I, c):
 @jit
 def transmittance(W, I, c):
     """Return (r, g, b) of what is refracted, or scattered through a rough sheet, at half-vector cosine c."""
-    r = glass_reflects(W, M, c, f4(W[Scratch.ETA]))
+    r = glass_reflects(W, M, under(W, c), f4(W[Scratch.UNDER_ETA]))
     if I[Scratch.IS_THIN] != u4(0):
         back = fresnel_dielectric(c, f4(W[Scratch.ETA]))
         r = (sheet_reflectance(r[0], back), sheet_reflectance(r[1], back), sheet_reflectance(r[2], back))
@@ -262,7 +290,7 @@ def passing_colour(W, I):
     """Return what passing the interface gives each channel: its tint, coat and fuzz, and the wavelength in hand."""
     is_thin = I[Scratch.IS_THIN] != u4(0)
     tint = (transmit_tint(W, M, is_thin, 0), transmit_tint(W, M, is_thin, 1), transmit_tint(W, M, is_thin, 2))
-    tint = multiplied(tint, load(W, Scratch.ATT))
+    tint = multiplied(multiplied(tint, load(W, Scratch.ATT)), tint_through(W))
     if I[Scratch.PARTS] != u4(0):
         tint = multiplied(tint, load(W, Scratch.SPECTRAL))
     return tint
@@ -301,7 +329,8 @@ def evaluate_reflected(W, I, S, wp, wo, wi):
     d = ggx_density(x, y, h)
     lo = ggx_lambda(x, y, wo)
     g = d / ((ONE + lo + ggx_lambda(x, y, wi)) * FOUR * wo[2])
-    add_value(W, Value.REFLECTION, scaled(multiplied(reflectance(W, I, c), load(W, Scratch.ATT)), g))
+    passed = multiplied(load(W, Scratch.ATT), tint_between(W, wi))
+    add_value(W, Value.REFLECTION, scaled(multiplied(reflectance(W, I, c), passed), g))
     return f4(W[SHARE]) * share_reflected(W, I, c) * d / ((ONE + lo) * FOUR * wo[2])
 
 
@@ -364,7 +393,8 @@ def sample(W, I, S, wp, wo, u1, u2, choice):
         wi = subtracted(scaled(h, TWO * c), wo)
         if sharp:
             q = ONE / max(p * share, TINY)
-            put_sharp(W, I, wi, scaled(multiplied(reflectance(W, I, c), load(W, Scratch.ATT)), q), REFLECTION)
+            passed = multiplied(load(W, Scratch.ATT), tint_between(W, wi))
+            put_sharp(W, I, wi, scaled(multiplied(reflectance(W, I, c), passed), q), REFLECTION)
             return wi, PUT
         return wi, REFLECTION
     inv = ONE

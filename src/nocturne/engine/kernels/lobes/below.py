@@ -8,6 +8,7 @@ import math
 from nocturne.engine.kernels.jit import f4, inlined, u4
 from nocturne.engine.kernels.lobes.diffuse import below, let_in, share_of_base
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, PUT, put_sample
+from nocturne.engine.kernels.lobes.undercoat import tint_from_all
 from nocturne.engine.kernels.vectors import ONE, TWO_PI, ZERO, load, luminance, multiplied, scaled
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
@@ -20,7 +21,8 @@ SHARE = Scratch.P_BELOW
 def entering(W):
     """Return (r, g, b) of what goes below."""
     k = share_of_base(W) * below(W)
-    return (k * let_in(W, 0), k * let_in(W, 1), k * let_in(W, 2))
+    t = tint_from_all(W)
+    return (k * let_in(W, 0) * t[0], k * let_in(W, 1) * t[1], k * let_in(W, 2) * t[2])
 
 
 @inlined

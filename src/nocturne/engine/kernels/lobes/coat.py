@@ -8,14 +8,16 @@ import math
 
 from nocturne.engine.kernels.albedos import table_brushed, table_glass
 from nocturne.engine.kernels.jit import f4, inlined, jit, u4
-from nocturne.engine.kernels.lobes.base import across_of, base_albedo
+from nocturne.engine.kernels.lobes.base import across_of, base_albedo, look_through
 from nocturne.engine.kernels.lobes.facets import mirrored, sample_mirrored, uneven_boundary
-from nocturne.engine.kernels.lobes.film import ask_film, metal_reflects
+from nocturne.engine.kernels.lobes.film import metal_reflects
 from nocturne.engine.kernels.lobes.onward import PUT, REFLECTION, SHARP, add_value, put_sharp
+from nocturne.engine.kernels.lobes.undercoat import inner_reflectance, slant_of, thrown_back, tinted, under
 from nocturne.engine.kernels.microfacet import fresnel_dielectric, ggx_widths
 from nocturne.engine.kernels.shading import local, turned_frame
 from nocturne.engine.kernels.vectors import (
     ONE,
+    TWO,
     ZERO,
     added,
     clamped,
@@ -36,8 +38,8 @@ LEAST_COSINE = f4(0.02)
 
 
 @jit
-def coat_passes(W, at, reflected, coat_eta, rough, under, k):
-    """Return what a coat lets through to what lies under it and back, in channel k.
+def coat_passes(W, at, reflected, coat_eta, slant, rough, under, k):
+    """Return what a coat lets through to what lies under it and back, in channel k; its tint is apart (`undercoat`).
 
     Light thrown back by the coat's inner side meets the base again, which darkens and saturates it (OpenPBR, coat
     darkening): `reflected` is the coat's own reflectance on the way in, `under` the base's albedo. A mirror-like base
@@ -46,13 +48,15 @@ def coat_passes(W, at, reflected, coat_eta, rough, under, k):
     coat = clamped(f4(W[at + Mat.COAT]), ZERO, ONE)
     metal = clamped(f4(W[at + Mat.METALNESS]), ZERO, ONE)
     glass = clamped(f4(W[at + Mat.TRANSMISSION]), ZERO, ONE)
-    r0 = (coat_eta - ONE) / (coat_eta + ONE)
-    wide = max(ONE - (ONE - r0 * r0) / (coat_eta * coat_eta), ZERO)
-    inner = mixed(reflected, wide, mixed(ONE, rough, metal + (ONE - metal) * glass))
-    darker = (ONE - inner) / max(ONE - clamped(under, ZERO, ONE) * inner, f4(1e-6))
+    wide = inner_reflectance(coat_eta)
+    even = mixed(ONE, rough, metal + (ONE - metal) * glass)
+    inner = mixed(reflected, wide, even)
+    # Of what is thrown back, only what the coat's colour leaves on its way comes to the base again.
+    again = reflected * tinted(W, at, TWO * slant, k)
+    again = mixed(again, thrown_back(W, at, wide, coat_eta, k), even)
+    darker = (ONE - inner) / max(ONE - clamped(under, ZERO, ONE) * again, f4(1e-6))
     share = coat * f4(W[at + Mat.COAT_DARKENING])
-    tint = mixed(ONE, f4(W[at + Mat.COAT_COLOR + k]), coat)
-    return (ONE - coat * reflected) * tint * mixed(ONE, darker, share)
+    return (ONE - coat * reflected) * mixed(ONE, darker, share)
 
 
 @jit
@@ -157,13 +161,15 @@ def derive(S, W, I, wp, wo, least_alpha):
         is_thin = I[Scratch.IS_THIN] != u4(0)
         metal = (ZERO, ZERO, ZERO)
         if f4(W[M + Mat.METALNESS]) > ZERO:
-            ask_film(S, W, wp, M, mu, outside, outside * f4(W[Scratch.ETA]), below)
-            metal = metal_reflects(W, M, mu, below)
+            look_through(W, S, wp, mu)
+            metal = metal_reflects(W, M, under(W, mu), below)
+        slant = slant_of(mu, coat_eta)
+        W[Scratch.SLANT] = slant
         r = load(W, Scratch.GLASS_REFL)
         attenuation = (
-            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[0], r[0], is_thin, 0), 0),
-            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[1], r[1], is_thin, 1), 1),
-            kept * coat_passes(W, M, c, coat_eta, rough, base_albedo(W, M, metal[2], r[2], is_thin, 2), 2),
+            kept * coat_passes(W, M, c, coat_eta, slant, rough, base_albedo(W, M, metal[0], r[0], is_thin, 0), 0),
+            kept * coat_passes(W, M, c, coat_eta, slant, rough, base_albedo(W, M, metal[1], r[1], is_thin, 1), 1),
+            kept * coat_passes(W, M, c, coat_eta, slant, rough, base_albedo(W, M, metal[2], r[2], is_thin, 2), 2),
         )
     store(W, Scratch.ATT, attenuation)
 

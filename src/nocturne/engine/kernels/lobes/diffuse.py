@@ -8,6 +8,7 @@ import math
 
 from nocturne.engine.kernels.jit import f4, inlined, jit, u4
 from nocturne.engine.kernels.lobes.onward import DIFFUSE, add_value
+from nocturne.engine.kernels.lobes.undercoat import tint_between
 from nocturne.engine.kernels.vectors import HALF, INV_PI, ONE, TWO_PI, ZERO, clamped, luminance, scaled
 from nocturne.engine.layout import mat as Mat
 from nocturne.engine.layout import scratch as Scratch
@@ -110,7 +111,8 @@ def evaluate(W, I, S, wp, wo, wi):
         r = rough_value(r, rough, wo, wi)
         g = rough_value(g, rough, wo, wi)
         b = rough_value(b, rough, wo, wi)
-    add_value(W, Value.DIFFUSE, scaled((r * let_in(W, 0), g * let_in(W, 1), b * let_in(W, 2)), kd))
+    t = tint_between(W, wi)
+    add_value(W, Value.DIFFUSE, scaled((r * let_in(W, 0) * t[0], g * let_in(W, 1) * t[1], b * let_in(W, 2) * t[2]), kd))
     return p * mi * INV_PI
 
 

@@ -42,6 +42,7 @@ def _looks(around, rings):
     return np.stack(points, axis=-1).reshape(-1, 4).astype(np.float32)
 
 
+LOOKS_COATED = _looks(6, 8)
 _LOOKS = _looks(8, 16)
 _LOOKS_INSIDE = _looks(32, 32)  # where light may be reflected totally, which ends all at once at some normals
 
@@ -95,27 +96,39 @@ def shares_through(x, y, wo, h, c, lo, eta):
 
 
 @jit
+def turned_to(x, y, wo):
+    """Return (the view v as the facets' half sphere has it, the direction ahead that its points are turned to)."""
+    v = unit((wo[0] * x, wo[1] * y, wo[2]))
+    flat = math.sqrt(v[0] * v[0] + v[1] * v[1])
+    ahead = (v[0] / flat, v[1] / flat) if flat > f4(1e-6) else (ONE, ZERO)
+    return v, ahead
+
+
+@jit
+def seen_normal(x, y, v, ahead, p, q, height):
+    """Return a visible normal as of `sample_visible_normal`, but from a point of `_looks`, turned to the view."""
+    z = (ONE - height) * (ONE + v[2]) - v[2]
+    s = math.sqrt(max(ONE - z * z, ZERO))
+    a = s * (p * ahead[0] - q * ahead[1]) + v[0]
+    b = s * (p * ahead[1] + q * ahead[0]) + v[1]
+    return unit((a * x, b * y, max(z + v[2], f4(1e-7))))
+
+
+@jit
 def uneven_boundary(x, y, eta, wo, reflecting):
     """Return (all that an uneven rough dielectric returns, what of it is reflected), over the normals that wo sees.
 
     reflecting: the directional albedo of the same facets with F = 1, from the table; it corrects what they reflect.
     """
     lo = ggx_lambda(x, y, wo)
-    v = unit((wo[0] * x, wo[1] * y, wo[2]))
-    flat = math.sqrt(v[0] * v[0] + v[1] * v[1])
-    ahead = (v[0] / flat, v[1] / flat) if flat > f4(1e-6) else (ONE, ZERO)
+    v, ahead = turned_to(x, y, wo)
     every = ZERO
     part = ZERO
     through = ZERO
     looks = _LOOKS if eta >= ONE else _LOOKS_INSIDE
     for i in range(looks.shape[0]):
-        # A visible normal as of `sample_visible_normal`, but from a table that is turned to the view.
-        p, q, height, weight = looks[i, 0], looks[i, 1], looks[i, 2], looks[i, 3]
-        z = (ONE - height) * (ONE + v[2]) - v[2]
-        s = math.sqrt(max(ONE - z * z, ZERO))
-        a = s * (p * ahead[0] - q * ahead[1]) + v[0]
-        b = s * (p * ahead[1] + q * ahead[0]) + v[1]
-        h = unit((a * x, b * y, max(z + v[2], f4(1e-7))))
+        weight = looks[i, 3]
+        h = seen_normal(x, y, v, ahead, looks[i, 0], looks[i, 1], looks[i, 2])
         c = clamped(dot(wo, h), f4(1e-6), ONE)
         f = fresnel_dielectric(c, eta)
         out = weight * shares_out(x, y, wo, h, c, lo)

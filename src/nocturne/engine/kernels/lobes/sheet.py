@@ -11,8 +11,9 @@ from nocturne.engine.kernels.lobes.film import ask_film, glass_reflects, metal_r
 from nocturne.engine.kernels.lobes.fuzz import fuzz_keeps
 from nocturne.engine.kernels.lobes.metal import metal_outside
 from nocturne.engine.kernels.lobes.onward import SHARP
+from nocturne.engine.kernels.lobes.undercoat import bent_cosine, eta_under, slant_of, tinted
 from nocturne.engine.kernels.microfacet import fresnel_dielectric
-from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, mixed
+from nocturne.engine.kernels.vectors import ONE, TWO, ZERO, clamped, mixed
 from nocturne.engine.layout import mat as Mat
 
 
@@ -29,10 +30,16 @@ def let_straight(S, W, wp, at, outside, mu, is_thin, leaves):
     if glass <= ZERO or rough * rough >= SHARP:
         return (ZERO, ZERO, ZERO)
     mu = clamped(mu, f4(1e-4), ONE)
-    eta = weighted_eta(f4(W[at + Mat.IOR]) / outside, f4(W[at + Mat.SPECULAR_WEIGHT]))
-    below = metal_outside(W, at, outside)
-    ask_film(S, W, wp, at, mu, outside, outside * eta, below)
-    r = glass_reflects(W, at, mu, eta)
+    weight = f4(W[at + Mat.SPECULAR_WEIGHT])
+    eta = weighted_eta(f4(W[at + Mat.IOR]) / outside, weight)
+    is_coated = f4(W[at + Mat.COAT]) > ZERO and (is_thin or not leaves)
+    below, met, ratio = outside, mu, eta
+    if is_coated:
+        below = metal_outside(W, at, outside)
+        met = bent_cosine(mu, below / outside)
+        ratio = weighted_eta(eta_under(W, at, outside, f4(W[at + Mat.IOR]) / outside), weight)
+    ask_film(S, W, wp, at, met, below, below * ratio, below)
+    r = glass_reflects(W, at, met, ratio)
     q = glass
     if is_thin or not leaves:
         q *= fuzz_keeps(S, W, at, mu)
@@ -49,7 +56,7 @@ def let_straight(S, W, wp, at, outside, mu, is_thin, leaves):
         q * passed[1] * transmit_tint(W, at, is_thin, 1),
         q * passed[2] * transmit_tint(W, at, is_thin, 2),
     )
-    if f4(W[at + Mat.COAT]) > ZERO and (is_thin or not leaves):
+    if is_coated:
         coat_eta = f4(W[at + Mat.COAT_IOR]) / outside
         coat_rough = clamped(f4(W[at + Mat.COAT_ROUGHNESS]), ZERO, ONE)
         c = fresnel_dielectric(mu, coat_eta)
@@ -63,10 +70,16 @@ def let_straight(S, W, wp, at, outside, mu, is_thin, leaves):
             c = mixed(c, part / whole, tail)
         metal = (ZERO, ZERO, ZERO)
         if f4(W[at + Mat.METALNESS]) > ZERO:
-            metal = metal_reflects(W, at, mu, below)
+            metal = metal_reflects(W, at, met, below)
+        slant = slant_of(mu, coat_eta)
         out = (
-            out[0] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[0], r[0], is_thin, 0), 0),
-            out[1] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[1], r[1], is_thin, 1), 1),
-            out[2] * coat_passes(W, at, c, coat_eta, rough, base_albedo(W, at, metal[2], r[2], is_thin, 2), 2),
+            out[0] * tinted(W, at, TWO * slant, 0),
+            out[1] * tinted(W, at, TWO * slant, 1),
+            out[2] * tinted(W, at, TWO * slant, 2),
+        )
+        out = (
+            out[0] * coat_passes(W, at, c, coat_eta, slant, rough, base_albedo(W, at, metal[0], r[0], is_thin, 0), 0),
+            out[1] * coat_passes(W, at, c, coat_eta, slant, rough, base_albedo(W, at, metal[1], r[1], is_thin, 1), 1),
+            out[2] * coat_passes(W, at, c, coat_eta, slant, rough, base_albedo(W, at, metal[2], r[2], is_thin, 2), 2),
         )
     return out

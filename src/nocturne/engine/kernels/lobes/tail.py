@@ -8,6 +8,7 @@ from nocturne.engine.kernels.lobes.base import across_of, look_through
 from nocturne.engine.kernels.lobes.facets import mirrored, sample_mirrored
 from nocturne.engine.kernels.lobes.film import metal_reflects
 from nocturne.engine.kernels.lobes.onward import REFLECTION, SHARP, add_value
+from nocturne.engine.kernels.lobes.undercoat import tint_between, under
 from nocturne.engine.kernels.microfacet import ggx_widths
 from nocturne.engine.kernels.vectors import ONE, ZERO, clamped, largest, load, luminance, multiplied, scaled
 from nocturne.engine.layout import mat as Mat
@@ -62,8 +63,9 @@ def evaluate(W, I, S, wp, wo, wi):
         return ZERO
     value, density, c = mirrored(f4(W[Scratch.TAIL_ALPHA]), f4(W[Scratch.TAIL_ALPHA + 1]), wo, wi)
     look_through(W, S, wp, c)
-    f = multiplied(metal_reflects(W, M, c, f4(W[Scratch.METAL_OUTSIDE])), load(W, Scratch.TAIL_ADD))
-    add_value(W, Value.REFLECTION, scaled(multiplied(f, load(W, Scratch.ATT)), value * share_of_metal(W)))
+    f = multiplied(metal_reflects(W, M, under(W, c), f4(W[Scratch.METAL_OUTSIDE])), load(W, Scratch.TAIL_ADD))
+    passed = multiplied(load(W, Scratch.ATT), tint_between(W, wi))
+    add_value(W, Value.REFLECTION, scaled(multiplied(f, passed), value * share_of_metal(W)))
     return p * density
 
 

@@ -3,6 +3,7 @@
 from nocturne.engine.kernels import tables as T
 from nocturne.engine.kernels import units
 from nocturne.engine.kernels.jit import f4, i4, inlined, jit, u4
+from nocturne.engine.kernels.lobes.undercoat import glow_through
 from nocturne.engine.kernels.media.stack import absorbed, enter, entry_of, existing, index_of, leave
 from nocturne.engine.kernels.media.waves import candidate, dispersed_index
 from nocturne.engine.kernels.path.guides import note_clean_guides, note_first_hit
@@ -17,6 +18,7 @@ from nocturne.engine.kernels.vectors import (
     ZERO,
     along,
     clamped,
+    dot,
     largest,
     load,
     multiplied,
@@ -165,6 +167,8 @@ def pass_lamp(S, W, I, wp):
 def find_glow(S, W, I, wp, m):
     """Add what the surface in hand, of material m, sends itself."""
     e = load(W, M + Mat.EMISSION)
+    if f4(W[M + Mat.COAT]) > ZERO:
+        e = multiplied(e, glow_through(W, M, abs(dot(load(W, Scratch.G), load(W, Scratch.RAY + Ray.DIRECTION)))))
     if largest(e) > ZERO and I[Scratch.INSIDE] == u4(0):
         w = ONE
         if i4(I[Scratch.LIGHT]) >= 0 and (f4(W[P + Path.DENSITY]) >= ZERO or f4(W[P + Path.THROUGH]) > ZERO):

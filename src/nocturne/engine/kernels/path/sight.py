@@ -19,6 +19,7 @@ from nocturne.engine.kernels.jit import (
     row_u4,
     u4,
 )
+from nocturne.engine.kernels.lobes.undercoat import glow_through
 from nocturne.engine.kernels.media.stack import enter, leave
 from nocturne.engine.kernels.path.camera import middle_ray
 from nocturne.engine.kernels.path.guides import albedo_of, shows_itself
@@ -26,7 +27,7 @@ from nocturne.engine.kernels.path.hit import NONE, error_of, is_lamp, pushed, re
 from nocturne.engine.kernels.path.segment import cross_boundary, go_straight, look_at_lamp, travel
 from nocturne.engine.kernels.path.state import begin, filter_through
 from nocturne.engine.kernels.path.wander import FOUND
-from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, largest, load, multiplied, scaled, store
+from nocturne.engine.kernels.vectors import HALF, ONE, ZERO, along, dot, largest, load, multiplied, scaled, store
 from nocturne.engine.layout import guide as Guide
 from nocturne.engine.layout import lamp as Lamp
 from nocturne.engine.layout import light as Light
@@ -158,6 +159,7 @@ def look(S, F, W, I, wp, G, H, at, to, x, y):
         m = i4(I[Scratch.MATERIAL])
         if I[Scratch.INSIDE] == u4(0):
             e = scaled(load(W, M + Mat.EMISSION), f4(W[M + Mat.LOOKS]))
+            e = multiplied(e, glow_through(W, M, abs(dot(load(W, Scratch.G), load(W, Scratch.RAY + Ray.DIRECTION)))))
             add_emission(S, W, I, G, H, at, to, T.mat_i(S)[m, Mat.GROUP], e)
         is_medium = T.mat_i(S)[m, Mat.IS_MEDIUM] != 0
         if not cross_boundary(S, W, I, m, is_medium):

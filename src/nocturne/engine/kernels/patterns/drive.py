@@ -56,6 +56,11 @@ def read_emission(S, W, I, wp, m, to, at):
     for k in range(Mat.EMISSION_COLOR, Mat.EMISSION + 3):
         W[to + k] = R[m, k]
     W[to + Mat.OPACITY] = f4(R[m, Mat.OPACITY])
+    # The coat over it dims it.
+    W[to + Mat.COAT] = f4(R[m, Mat.COAT])
+    W[to + Mat.COAT_IOR] = f4(R[m, Mat.COAT_IOR])
+    for k in range(3):
+        W[to + Mat.COAT_COLOR + k] = f4(R[m, Mat.COAT_COLOR + k])
     n = T.mat_i(S)[m, Mat.GLOWS]
     if n > 0:
         run_steps(S, I, wp, T.mat_i(S)[m, Mat.FIRST_BINDING], n, to, at)
