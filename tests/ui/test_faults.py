@@ -217,14 +217,39 @@ def test_views_and_levels_can_be_chosen_again_after_undo(window):
     document, view = edit.duplicate(session.document, "views", "v")
     document, level = edit.duplicate(document, "qualities", "q")
     session.push(document, "Copies")
-    for part, id, active in (("views", view, "active_view"), ("qualities", level, "active_quality")):
-        session.choose(part, id)
-        assert getattr(session.document, active) == id
-        session.undo()
-        assert getattr(session.document, active) != id
-        session.choose(part, id)
-        assert getattr(session.document, active) == id
+    session.choose("qualities", level)
+    assert session.document.active_quality == level
+    session.undo()
+    assert session.document.active_quality != level
+    session.choose("qualities", level)
+    assert session.document.active_quality == level
+    session.choose("views", view)
+    session.undo()
+    session.undo()
+    assert session.document.find("views", view) is None
+    assert session.document.active_view == "v"
+    session.redo()
+    session.choose("views", view)
+    assert session.document.active_view == view
     assert level == "quality-1"
+
+
+def test_looking_through_a_view_is_no_edit(window):
+    session = window.session
+    document, view = edit.duplicate(session.document, "views", "v")
+    session.push(document, "A view")
+    session.push(edit.alter(session.document, "views", "v", focal_mm=70.0), "Longer")
+    session.history.mark_saved(session.document)
+    steps = len(session.history.steps)
+    session.choose("views", view)
+    assert session.document.active_view == view
+    assert len(session.history.steps) == steps
+    assert not session.history.is_dirty
+    session.undo()
+    assert session.document.active_view == view, "the eye stays where it is"
+    assert session.document.find("views", "v").focal_mm != 70
+    session.redo()
+    assert not session.history.is_dirty, "what is on disk still counts as saved"
 
 
 def test_a_new_light_has_a_group_of_its_own(window):

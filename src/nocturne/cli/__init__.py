@@ -2,7 +2,9 @@
 
 import argparse
 import logging
+import os
 import sys
+from pathlib import Path
 
 from nocturne import __version__
 from nocturne.cli import convert, demo, info, open, render, warm
@@ -22,11 +24,18 @@ def parser() -> argparse.ArgumentParser:
     return whole
 
 
+def _is_file_name(word: str) -> bool:
+    return not word.startswith("-") and (Path(word).suffix != "" or os.path.lexists(word))
+
+
 def run(arguments: list[str]) -> int:
     """Carry out a command line and return its exit code."""
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")  # Linux allows names that are no text
+    names = {module.__name__.rpartition(".")[2] for module in _WORDS}
+    if arguments and arguments[0] not in names and _is_file_name(arguments[0]):
+        arguments = ["open", *arguments]
     try:
         given = parser().parse_args(arguments)
     except SystemExit as stopped:

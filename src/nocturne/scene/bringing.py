@@ -14,6 +14,7 @@ from nocturne.scene.document import Document, free_group, free_id, free_name, un
 from nocturne.scene.fields import within
 from nocturne.scene.files import renamed
 from nocturne.scene.forms.ground import Ground
+from nocturne.scene.forms.room import Room
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh, transform, turn_of
@@ -22,7 +23,9 @@ from nocturne.scene.thing import FaceMaterial, Thing
 # From the model's axes to ours: turned about x so that its y points up, or as it is.
 _UP = {"y": 90.0, "z": 0.0}
 _SIZES = ("width", "height", "radius", "bulb_radius", "length")  # of lights, lengths
-_GROUND = 8.0  # how many times as wide as the first model the ground under it is
+_GROUND = 400.0  # how many times as wide as the first model the ground under it is: its edge lies at the horizon
+_OVER_SHOULDER_DEG = 40.0  # from behind the viewer to the sun
+_INDOORS = {"shutter_s": 1 / 30, "f_number": 4.0, "white_k": 5600.0}
 
 
 class Arrival(Protocol):
@@ -243,13 +246,25 @@ def first_set(
     *,
     view: View | None = None,
     with_ground: bool = True,
+    room: Room | None = None,
 ) -> Document:
     """Return the document with a sky and its sun over its first model, a ground under it and the view on it.
 
-    low, high: its corners in the set. view: one that came with it, to be looked through instead. Exposed for daylight.
+    low, high: its corners in the set. view: one that came with it, to be looked through instead. room: what stands
+    there is one, at the origin, and is seen from inside. The sun shines over the viewer's shoulder, into a room through
+    its first opening. Exposed for daylight.
     """
     document = _with_ground(document, low, high) if with_ground else document
-    sun = {"azimuth_deg": 215.0, "elevation_deg": 38.0}
+    framed, azimuth, elevation = view, 215.0, 38.0
+    if view is None and room is not None and room.openings:
+        framed, azimuth, elevation = *_inside(document.view, room), 30.0
+    elif view is None:
+        framed = navigate.bring_into_view(document.view, low, high)
+    if framed is not None and (room is None or not room.openings):
+        back = np.subtract(framed.eye, framed.target)
+        if np.hypot(back[0], back[1]) > 1e-9:
+            azimuth = (math.degrees(math.atan2(back[1], back[0])) + _OVER_SHOULDER_DEG) % 360
+    sun = {"azimuth_deg": round(azimuth, 1), "elevation_deg": elevation}
     for kind, power in (("sky", 1.0), ("sun", 1.0)):
         id, name = free_id(document, "lights", "light"), free_name(document, "lights", kind.capitalize())
         light = make_light(id=id, name=name, kind=kind, power=power, group=free_group(document, kind), **sun)
@@ -258,8 +273,27 @@ def first_set(
     if view is not None:
         document = edit.put(document, "views", edit.changed(view, **daylight))
         return edit.changed(document, active_view=view.id)
-    framed = navigate.bring_into_view(document.view, low, high)
-    return edit.put(document, "views", edit.changed(framed, **daylight))
+    return edit.put(document, "views", edit.changed(framed, **(daylight if room is None else _INDOORS)))
+
+
+def _inside(view: View, room: Room) -> tuple[View, float]:
+    """Return the view from a corner of a room to the light of its first opening, and the azimuth the sun is to have."""
+    opening = room.openings[0]
+    turn = math.radians({"front": 180.0, "right": 270.0, "back": 0.0, "left": 90.0}[opening.wall])
+    long, out = (room.width, room.depth) if opening.wall in ("front", "back") else (room.depth, room.width)
+
+    def stood(x: float, y: float, z: float) -> tuple[float, ...]:
+        spun = (x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn), z)
+        return tuple(round(v, 4) + 0.0 for v in spun)
+
+    # In the wall's own space, as the room builds it: x along it, y out of the room.
+    across = opening.along + opening.width / 2 - long / 2
+    side = -1.0 if across > 0 else 1.0
+    height = min(1.5, 0.6 * room.height)
+    eye = stood(side * 0.42 * long, -0.42 * out, height)
+    target = stood(across, 0.5 * out, min(opening.sill + opening.height / 2, height))
+    azimuth = (math.degrees(turn) + 90.0 + side * 35.0) % 360
+    return edit.changed(view, eye=eye, target=target, focal_mm=20.0), azimuth
 
 
 def _with_ground(document: Document, low: np.ndarray, high: np.ndarray) -> Document:
@@ -269,7 +303,8 @@ def _with_ground(document: Document, low: np.ndarray, high: np.ndarray) -> Docum
         grey = Material(id="ground", name="Ground", base_color=(0.32, 0.31, 0.3), specular_roughness=0.75)
         document = edit.put(document, "materials", grey)
     # A hair below: a floor of the model's own in the same place would flicker with it.
-    middle = (float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(low[2]) - 1e-4 * side)
+    hair = 1e-3 * max(width, float(high[2] - low[2]))
+    middle = (float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(low[2]) - hair)
     form = Ground(width=side, depth=side)
     id = free_id(document, "things", "ground")
     ground = Thing(id=id, name=free_name(document, "things", "Ground"), form=form, material="ground", place=middle)

@@ -37,7 +37,7 @@ class Document(Model):
     things: tuple[Thing, ...] = ()
     materials: tuple[Material, ...] = ()
     lights: tuple[AnyLight, ...] = ()
-    groups: tuple[str, ...] = ("light",)
+    groups: tuple[str, ...] = ()
     views: tuple[View, ...] = (View(id="view-1", name="View 1"),)
     active_view: str = "view-1"
     qualities: tuple[Quality, ...] = standard_qualities()
@@ -84,6 +84,13 @@ class Document(Model):
         names.update(dict.fromkeys(light.group for light in self.lights))
         names.update(dict.fromkeys(m.emission_group or "light" for m in self.materials if m.is_emitter))
         return tuple(names) or ("light",)
+
+    @cached_property
+    def desk_groups(self) -> tuple[str, ...]:
+        """Return the light groups that a light or material names; without any (a saved render alone), the listed."""
+        used = {light.group for light in self.lights if light.gives_light}
+        used |= {m.emission_group or "light" for m in self.materials if m.is_emitter}
+        return tuple(group for group in self.light_groups if group in used) if used else self.groups
 
     @cached_property
     def lit_groups(self) -> tuple[str, ...]:

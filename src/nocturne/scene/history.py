@@ -88,9 +88,15 @@ class History:
         return True
 
     def replace(self, made: Callable[[Document], Document]) -> None:
-        """Put into the place of each state what a function makes of it, as when files are named from elsewhere."""
-        self.steps = [dataclasses.replace(step, document=made(step.document)) for step in self.steps]
-        self.saved = made(self.saved) if self.saved is not None else None
+        """Put into the place of each state what a function makes of it, as when files are named from elsewhere.
+
+        What is saved stays saved.
+        """
+        states = {id(step.document): made(step.document) for step in self.steps}
+        if self.saved is not None and id(self.saved) not in states:
+            states[id(self.saved)] = made(self.saved)
+        self.steps = [dataclasses.replace(step, document=states[id(step.document)]) for step in self.steps]
+        self.saved = states[id(self.saved)] if self.saved is not None else None
 
     def mark_saved(self, document: Document) -> None:
         """Remember which state is on disk."""

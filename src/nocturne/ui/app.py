@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication
 from nocturne.errors import NocturneError
 from nocturne.ui import binding  # noqa: F401 - before the rest of the interface is loaded
 from nocturne.ui.early import Early, take_turns
+from nocturne.ui.theme.mark import window_icon
 from nocturne.ui.theme.style import dress
 from nocturne.ui.window import Window
 
@@ -46,6 +47,7 @@ def application(arguments: list[str] | None = None) -> QApplication:
         QCoreApplication.setApplicationName("Nocturne")
         app = QApplication(arguments or ["nocturne"])
         dress(app)
+        app.setWindowIcon(window_icon())
     return app
 
 
@@ -75,6 +77,7 @@ def start(
     elif path is not None:
         window.open_path(path)
     window.show()
+    QTimer.singleShot(0, window, window.fit_to_screen)  # once it has a frame
     if models:
         window.bring_when_open(list(models))
     return app.exec()

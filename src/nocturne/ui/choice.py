@@ -1,6 +1,7 @@
 """What is done with the chosen things and lights, and how they are chosen in the picture."""
 
 from collections.abc import Callable, Mapping
+from typing import Any
 
 import numpy as np
 
@@ -12,12 +13,14 @@ from nocturne.scene.document import Document, free_group, free_id, free_name
 from nocturne.scene.faces import materials_of, wearing, wearing_instead
 from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.forms import form_mesh
+from nocturne.scene.forms.room import Room
 from nocturne.scene.lights import KINDS, Placed, Sunlike, Turned, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.scatter import Scatter, Source
 from nocturne.scene.thing import Thing
 from nocturne.ui.session import Session
 
+_APART = 0.6  # metres between lights that are added one after another
 _TO_FACES = "Give to faces"
 
 
@@ -195,7 +198,8 @@ class Choice:
         is_first = not document.things and not document.lights
         document = edit.put(document, "things", thing)
         if is_first:
-            document = first_set(document, low, high, with_ground=kind not in ("ground", "backdrop", "room"))
+            room = made if isinstance(made, Room) else None
+            document = first_set(document, low, high, with_ground=kind not in ("ground", "backdrop", "room"), room=room)
         self.session.push(document, f"Add a {made.title.lower()}")
         self.session.choose("things", thing.id)
 
@@ -439,12 +443,22 @@ class Choice:
 
     # ---- lights and views ------------------------------------------------------------------------------------------
 
-    def add_light(self, kind: str) -> None:
-        """Add a light of a kind in front of the camera."""
+    def light_by_picture(self, image: str) -> None:
+        """Have the chosen environment, or the only one, shine as a picture does; without one, add it."""
+        there = [light for light in self.document.lights if light.kind == "environment"]
+        chosen = [light for light in there if light.id == self.session.chosen.get("lights", "")]
+        light = (chosen or there)[0] if chosen or len(there) == 1 else None
+        if light is None:
+            self.add_light("environment", image=image)
+            return
+        self.session.edit(edit.alter_light, light.id, label="Environment", image=image)
+        self.session.choose("lights", light.id)
+
+    def add_light(self, kind: str, **values: Any) -> None:
+        """Add a light of a kind in front of the camera; values: of its own fields."""
         document = self.document
         view = document.view
-        _, up, ahead = navigate.axes(view)
-        at = [round(float(e + 1.5 * a + 0.5 * u), 3) for e, a, u in zip(view.eye, ahead, up)]
+        at = self._free_place()
         title = KINDS[kind].title
         power, unit = KINDS[kind].usual
         light = make_light(
@@ -456,7 +470,8 @@ class Choice:
             else document.light_groups[0],
             power=power,
             unit=unit,
-            **({"place": tuple(at)} if issubclass(KINDS[kind], Placed) else {}),
+            **values,
+            **({"place": at} if issubclass(KINDS[kind], Placed) else {}),
         )
         twin = next((li for li in document.lights if isinstance(li, Sunlike) and li.kind != kind), None)
         if twin is not None and isinstance(light, Sunlike):
@@ -469,6 +484,16 @@ class Choice:
         self.session.push(edit.put(document, "lights", light), f"Add {title.lower()}")
         self.session.choose("lights", light.id)
         self.session.go_to("light")
+
+    def _free_place(self) -> tuple[float, ...]:
+        """Return where a light may stand before the camera, beside those that stand there."""
+        view = self.document.view
+        right, up, ahead = navigate.axes(view)
+        at = np.array(view.eye, float) + 1.5 * ahead + 0.5 * up
+        taken = [np.array(light.place, float) for light in self.document.lights if isinstance(light, Placed)]
+        while any(np.linalg.norm(place - at) < _APART / 2 for place in taken):
+            at = at + _APART * right
+        return tuple(round(float(v), 3) for v in at)
 
     def keep_view(self) -> None:
         """Keep a copy of the view as it is."""

@@ -19,12 +19,27 @@ from nocturne.ui.session import Session
 
 def ask_open_file(parent: QWidget, title: str, pattern: str, start: str) -> str:
     """Ask for a file to read; "" if none was chosen. Tests replace this."""
-    return QFileDialog.getOpenFileName(parent, title, start, pattern)[0]
+    return _kept(parent, title, QFileDialog.getOpenFileName(parent, title, _folder(parent, title, start), pattern)[0])
 
 
 def ask_open_files(parent: QWidget, title: str, pattern: str, start: str) -> list[str]:
     """Ask for files to read; none if none was chosen. Tests replace this."""
-    return QFileDialog.getOpenFileNames(parent, title, start, pattern)[0]
+    names = QFileDialog.getOpenFileNames(parent, title, _folder(parent, title, start), pattern)[0]
+    _kept(parent, title, names[0] if names else "")
+    return names
+
+
+def _folder(parent: QWidget, title: str, start: str) -> str:
+    """Return where something of this kind was chosen last, if that is still there, else `start`."""
+    last = str(parent.window().settings.value(f"folders/{title}") or "")
+    return last if last and Path(last).is_dir() else start
+
+
+def _kept(parent: QWidget, title: str, name: str) -> str:
+    """Remember the folder of what was chosen."""
+    if name:
+        parent.window().settings.setValue(f"folders/{title}", str(Path(name).parent))
+    return name
 
 
 def ask_save_file(parent: QWidget, title: str, pattern: str, start: str, ending: str) -> str:

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from nocturne.errors import NocturneError
 from nocturne.io.paths import Relocation
 from nocturne.io.stamp import Stamp
-from nocturne.scene import alone
+from nocturne.scene import alone, edit
 from nocturne.scene.assets import Assets
 from nocturne.scene.carrying import with_carried_views
 from nocturne.scene.change import Change
@@ -95,6 +95,15 @@ class Session(QObject):
             self.push(function(self.document, *arguments, **values), label, merge=merge)
         except NocturneError as error:
             self.said.emit(str(error), True)
+
+    def look_through(self, view: str) -> None:
+        """Look through a view, in all states that have it: looking is no edit, and undo leaves the eye where it is."""
+        before = self.document
+        if view != before.active_view and before.find("views", view) is not None:
+            self.history.replace(
+                lambda d: edit.changed(d, active_view=view) if d.find("views", view) is not None else d
+            )
+            self.document_changed.emit(Change(before, self.document))
 
     def undo(self) -> None:
         """Go back one step; what is half typed is what is taken back first."""

@@ -3,7 +3,7 @@
 import gc
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 from shiboken6 import isValid
 
@@ -373,7 +373,8 @@ class Window(QMainWindow):
         picture.assets = lambda: s.assets
         picture.piece_dropped.connect(self.pieces.place)
         picture.files_dropped.connect(lambda paths, at: self.bring.look_at(paths, at=at))
-        picture.pictures_dropped.connect(self.sheets["materials"].wiring.clothe)
+        picture.pictures_dropped.connect(self._take_pictures)
+        picture.project_dropped.connect(lambda path: self.projects.leave(lambda: self.projects.open(path)))
         self.start_page.wanted.connect(self.projects.start_with)
 
     # ---- what follows from changes ---------------------------------------------------------------------------------
@@ -420,6 +421,8 @@ class Window(QMainWindow):
             is_alone = self.session.looked_at[1] is not None
             key, what = ("Shift+O", "One step alone") if is_alone else ("Shift+B", "The material without its patterns")
             self.session.said.emit(f"{what} is shown. {key} or Escape shows all again.", False)
+        else:
+            self.session.said.emit("All steps are shown again.", False)
         if self.showing.fixed is not None:
             self.showing.show_live()
         self.renders.request()
@@ -553,7 +556,7 @@ class Window(QMainWindow):
             if thing is not None and materials_of(thing):
                 s.choose("materials", materials_of(thing)[0])
         elif part == "views":
-            s.edit(lambda d: edit.changed(d, active_view=id), label="Look through a view")
+            s.look_through(id)
         elif part == "qualities":
             s.edit(lambda d: edit.changed(d, active_quality=id), label="Choose a quality level")
         self._show_chosen()
@@ -567,6 +570,13 @@ class Window(QMainWindow):
         self._picking_for = chip
         self.picture.set_mode("colour")
 
+    def _take_pictures(self, paths: list, thing: str) -> None:
+        """Make a material of pictures that were dropped; while light is set, an environment of the first."""
+        if self.session.stage == "light":
+            self.choice.light_by_picture(self.files.relative(paths[0]))
+        else:
+            self.sheets["materials"].wiring.clothe(paths, thing)
+
     def _give_dropped(self, material: str, hit: Hit, everywhere: bool) -> None:
         """Give a material from the list to what it was dropped on, or to all that wear the same."""
         old = self.choice.worn_by(hit.id)
@@ -576,9 +586,13 @@ class Window(QMainWindow):
             self.choice.give_to(material, (hit.id,))
 
     def _on_colour_picked(self, colour: tuple | None) -> None:
-        if colour is not None and self._picking_for is not None:
-            self._picking_for.take(colour)
-        self._picking_for = None
+        chip, self._picking_for = self._picking_for, None
+        if colour is None or chip is None:
+            return
+        if isValid(chip):
+            chip.take(colour)
+        else:
+            self.session.said.emit("What the colour was picked for is not shown any more.", True)
 
     # ---- the window itself -----------------------------------------------------------------------------------------
 
@@ -745,6 +759,28 @@ class Window(QMainWindow):
             self.restoreGeometry(geometry)
         if sizes is not None:
             self.across.restoreState(sizes)
+        hidden = self.settings.value("window/folded") or []
+        for name in [hidden] if isinstance(hidden, str) else hidden:
+            if name in self.parts:
+                self.parts[name].hide()
+        stage = self.settings.value("window/stage")
+        if stage in self.lists:
+            self.session.go_to(stage)
+
+    def fit_to_screen(self) -> None:
+        """Make the window no larger than the free part of its screen, and keep all of it there."""
+        if self.isMaximized() or self.isFullScreen():
+            return
+        room, frame = self.screen().availableGeometry(), self.frameGeometry()
+        around = frame.size() - self.size()
+        self.resize(self.size().boundedTo(room.size() - around))
+        corner = self.frameGeometry()
+        at = QPoint(
+            max(min(corner.x(), room.right() + 1 - corner.width()), room.x()),
+            max(min(corner.y(), room.bottom() + 1 - corner.height()), room.y()),
+        )
+        if at != corner.topLeft():
+            self.move(at)
 
     def closeEvent(self, event) -> None:
         """Ask about unsaved changes, then end all threads."""
@@ -753,6 +789,9 @@ class Window(QMainWindow):
             return
         self.settings.setValue("window/geometry", self.saveGeometry())
         self.settings.setValue("window/across", self.across.saveState())
+        self.settings.setValue("window/stage", self.session.stage)
+        if not self.rail.isHidden():  # with everything folded away, what was folded before is not known
+            self.settings.setValue("window/folded", [n for n, part in self.parts.items() if part.isHidden()])
         QApplication.instance().removeEventFilter(self)
         self.projects.close()
         self.bring.close()

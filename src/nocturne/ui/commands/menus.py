@@ -4,7 +4,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QMenu, QPlainTextEdit, QWidget
 
 from nocturne.ui.commands import COMMANDS, MENUS, Command
 
@@ -32,11 +32,29 @@ def fill(window: Any) -> dict[str, QAction]:
         for command in COMMANDS:
             if command.menu == name:
                 menu.addAction(actions[command.id])
+        if name == "Project":
+            menu.insertMenu(actions["project.demo"], _recent(window))
         menu.aboutToShow.connect(show_what_runs)
         menu.aboutToHide.connect(let_all_run)
         menu.aboutToShow.connect(opened.begin)
         menu.aboutToHide.connect(opened.end)
     return actions
+
+
+def _recent(window: Any) -> QMenu:
+    """Return the menu of projects that were open last."""
+    menu = QMenu("Recent projects", window)
+
+    def fill_in() -> None:
+        menu.clear()
+        for path in window.projects.recent():
+            act = menu.addAction(f"{path.stem}   {path.parent}")
+            act.triggered.connect(lambda _=False, p=path: window.projects.leave(lambda: window.projects.open(p)))
+        if menu.isEmpty():
+            menu.addAction("None yet").setEnabled(False)
+
+    menu.aboutToShow.connect(fill_in)
+    return menu
 
 
 class _Opened(QObject):
@@ -72,6 +90,8 @@ def _action(window: Any, command: Command, opened: _Opened) -> QAction:
 
 
 def means_typing(command: Command, focused: QWidget | None) -> bool:
-    """Return True if a command's keys are meant for the text field that has the keyboard."""
+    """Return True if a command's keys are meant for the text field or list of choices that has the keyboard."""
     is_plain = len(command.keys) == 1 or command.keys in _OF_TYPING
+    if isinstance(focused, QComboBox) and focused.view().isVisible():
+        return is_plain  # an open list of choices is searched by the letters typed in it
     return is_plain and isinstance(focused, (QLineEdit, QPlainTextEdit))

@@ -22,6 +22,7 @@ from nocturne.scene.finish import VIEWS
 from nocturne.ui.darkroom.prints import SHOWN
 from nocturne.ui.frame import Frame
 from nocturne.ui.panels.lists import tool
+from nocturne.ui.panels.messages import Messages
 from nocturne.ui.session import Session
 from nocturne.ui.theme import tokens as t
 from nocturne.ui.theme.icons import icon, icon_size
@@ -195,9 +196,11 @@ class StateLine(QWidget):
         row.setContentsMargins(12, 3, 8, 3)
         row.setSpacing(8)
         self.state = QLabel("Starting…")
-        self.state.setMinimumWidth(150)  # long figures must not push the window wider, nor short words be cut
+        self.state.setMinimumWidth(150)  # or short words are cut
         self.message = _Elided()
         self.message.setObjectName("soft")
+        self.messages: Messages | None = None
+        self.log = tool("list", "The last messages", self.toggle_messages)
         self.job = QLabel()
         self.job.setObjectName("soft")
         self.cancel = QToolButton()
@@ -211,6 +214,7 @@ class StateLine(QWidget):
         self.final.hide()
         row.addWidget(self.state)
         row.addWidget(self.message, 1)
+        row.addWidget(self.log)
         row.addWidget(self.final)
         row.addWidget(self.job)
         row.addWidget(self.cancel)
@@ -248,7 +252,9 @@ class StateLine(QWidget):
             if now.left_s is not None
             else "…"
         )
-        self.state.setText(f"{what}  ·  {now.samples:.0f} samples  ·  {noise}  ·  {duration(now.seconds)}  ·  {left}")
+        words = f"{what}  ·  {now.samples:.0f} samples  ·  {noise}  ·  {duration(now.seconds)}  ·  {left}"
+        self.state.setText(words)
+        self.state.setToolTip(words)
         total = now.seconds + (now.left_s or 0)
         share = 1.0 if frame.is_done else now.seconds / total if now.left_s is not None and total else 0
         self.bar.show_share(share)
@@ -273,6 +279,18 @@ class StateLine(QWidget):
             self.message.style().polish(self.message)
         self.message.set_words(f"▲ {text}" if wrong else text)
         self.message.setToolTip(text)
+        self._floating().say(text, wrong, is_cut=self.message.is_cut())
+
+    def toggle_messages(self) -> None:
+        """Show the last messages, or hide them."""
+        self._floating().toggle()
+
+    def _floating(self) -> Messages:
+        if self.messages is None or self.messages.parent() is not self.window():
+            kept = self.messages.kept if self.messages is not None else ()
+            self.messages = Messages(self)
+            self.messages.kept.extend(kept)
+        return self.messages
 
     def show_job(self, kind: str, update: Update) -> None:
         """Show how far a job is, how long it still takes, and how to end it."""
@@ -283,6 +301,7 @@ class StateLine(QWidget):
         took = now - self._started
         left = f"  ·  {duration(took * (1 - share) / share)} left" if 0.02 < share < 1 and took > 1 else ""
         self.job.setText(f"{update.note}  {share * 100:.0f} %{left}")
+        self.job.setToolTip(self.job.text())
         self.job.show()
         self.cancel.show()
 
@@ -318,9 +337,9 @@ class ThinBar(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the line."""
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(t.RAISED))
-        painter.fillRect(QRectF(0, 0, self.width() * min(self.share, 1.0), self.height()), QColor(t.MOON))
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), QColor(t.RAISED))
+            painter.fillRect(QRectF(0, 0, self.width() * min(self.share, 1.0), self.height()), QColor(t.MOON))
 
 
 class _Elided(QLabel):
@@ -346,6 +365,10 @@ class _Elided(QLabel):
         room = self.width() - 4
         cut = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room)
         self.setText(cut if room >= 48 or cut == self._words else "")  # a letter and three dots say nothing
+
+    def is_cut(self) -> bool:
+        """Return True if not all the words are shown."""
+        return self.text() != self._words
 
     def words(self) -> str:
         """Return all the words."""

@@ -105,9 +105,8 @@ class _Card(QStyledItemDelegate):
             card = self._drawn[key] = QPixmap(_CARD * ratio)
             card.setDevicePixelRatio(ratio)
             card.fill(QColor(t.PANEL))
-            inner = QPainter(card)
-            self._draw(inner, proof, image, is_chosen=is_chosen, is_stale=is_stale)
-            inner.end()
+            with QPainter(card) as inner:
+                self._draw(inner, proof, image, is_chosen=is_chosen, is_stale=is_stale)
         painter.drawPixmap(option.rect.topLeft(), self._drawn[key])
 
     def _draw(self, painter: QPainter, proof: Proof, image: QImage | None, *, is_chosen: bool, is_stale: bool) -> None:

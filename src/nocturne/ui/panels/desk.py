@@ -42,6 +42,7 @@ class LightDesk(QWidget):
         self._cues: object = None
         self._filling = False
         self._fade: tuple | None = None
+        self._is_fading = False
         self._thumbs: dict[str, QIcon] = {}
         self._clock = QTimer(self)
         self._clock.setInterval(_FRAME_MS)
@@ -87,6 +88,7 @@ class LightDesk(QWidget):
         self.bank = QHBoxLayout()
         self.bank.setContentsMargins(0, 0, 0, 0)
         self.bank.setSpacing(5)
+        self.bank.addStretch(1)
         bank = QWidget()
         bank.setObjectName("panel")
         bank.setLayout(self.bank)
@@ -141,13 +143,15 @@ class LightDesk(QWidget):
     # ---- showing ---------------------------------------------------------------------------------------------------
 
     def _follow(self, change: Change) -> None:
+        if self._fade is not None and not self._is_fading and change.touches("desk", "cues"):
+            self._stop_fade()  # an undo, say: the next tick would take it back
         if change.touches("desk", "cues", "groups", "lights", "materials"):
             self.show_document(change.after)
 
     def show_document(self, document: Document) -> None:
         """Show the desk's state and the cues."""
-        if tuple(self.strips) != document.light_groups:
-            self._make_strips(document.light_groups)
+        if tuple(self.strips) != document.desk_groups:
+            self._make_strips(document.desk_groups)
         for group, strip in self.strips.items():
             strip.show_strip(document.strip(group))
         if self._cues != document.cues:
@@ -168,21 +172,24 @@ class LightDesk(QWidget):
             self._filling = False
 
     def _make_strips(self, groups: tuple[str, ...]) -> None:
-        while self.bank.count():
-            item = self.bank.takeAt(0)
-            if item.widget():
-                item.widget().deleteLater()
+        """Have a strip for each group in their order; those that stay keep what is done with them."""
         old, self.strips = self.strips, {}
         for group in groups:
-            strip = FaderStrip(group)
-            strip.changed.connect(self._changed)
-            strip.renamed.connect(self._rename_group)
-            strip.tint.pick_wanted.connect(self.pick_wanted)
-            if group in old and old[group].thumb.image is not None:
-                strip.thumb.show_image(old[group].thumb.image)
-            self.strips[group] = strip
-            self.bank.addWidget(strip)
-        self.bank.addStretch(1)
+            self.strips[group] = old.pop(group, None) or self._strip(group)
+        for strip in old.values():
+            self.bank.removeWidget(strip)
+            strip.hide()
+            strip.deleteLater()
+        for i, strip in enumerate(self.strips.values()):
+            if self.bank.indexOf(strip) != i:
+                self.bank.insertWidget(i, strip)
+
+    def _strip(self, group: str) -> FaderStrip:
+        strip = FaderStrip(group)
+        strip.changed.connect(self._changed)
+        strip.renamed.connect(self._rename_group)
+        strip.tint.pick_wanted.connect(self.pick_wanted)
+        return strip
 
     def show_group(self, group: str, image: QImage) -> None:
         """Show a group's light alone above its fader."""
@@ -286,7 +293,11 @@ class LightDesk(QWidget):
         if share >= 1:
             self._stop_fade()
         strips = blended(before, cue.strips, share)
-        self.session.edit(lambda d: edit.changed(d, desk=strips), label=f"Blend to “{cue.name}”", merge=merge)
+        self._is_fading = True
+        try:
+            self.session.edit(lambda d: edit.changed(d, desk=strips), label=f"Blend to “{cue.name}”", merge=merge)
+        finally:
+            self._is_fading = False
 
     def _stop_fade(self) -> None:
         self._fade = None

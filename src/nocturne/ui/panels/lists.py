@@ -48,12 +48,11 @@ def swatch_icon(colour: tuple, *, glows: bool = False) -> QIcon:
     pixmap = QPixmap(36, 36)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QColor(t.LAMP if glows else t.LINE))
-    painter.setBrush(to_qcolor(colour))
-    painter.drawEllipse(1, 1, 16, 16)
-    painter.end()
+    with QPainter(pixmap) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QColor(t.LAMP if glows else t.LINE))
+        painter.setBrush(to_qcolor(colour))
+        painter.drawEllipse(1, 1, 16, 16)
     return QIcon(pixmap)
 
 

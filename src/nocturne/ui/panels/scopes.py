@@ -40,24 +40,24 @@ class ScopesPanel(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw both."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), QColor(t.PANEL))
-        room = QRectF(self.rect()).adjusted(14, 8, -14, -8)
-        top = QRectF(room.left(), room.top(), room.width(), 72)
-        low = QRectF(room.left(), top.bottom() + 20, room.width(), 70)
-        for box in (top, low):
-            painter.fillRect(box, QColor(t.GROUND))
-        if self.scopes is None:
-            return
-        self._draw_histogram(painter, top)
-        if self._wave is not None:
-            painter.drawImage(low, self._wave)
-        painter.setPen(QPen(QColor(t.LINE), 1))
-        for k in (0.25, 0.5, 0.75):
-            y = low.bottom() - k * low.height()
-            painter.drawLine(QPointF(low.left(), y), QPointF(low.right(), y))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.fillRect(self.rect(), QColor(t.PANEL))
+            room = QRectF(self.rect()).adjusted(14, 8, -14, -8)
+            top = QRectF(room.left(), room.top(), room.width(), 72)
+            low = QRectF(room.left(), top.bottom() + 20, room.width(), 70)
+            for box in (top, low):
+                painter.fillRect(box, QColor(t.GROUND))
+            if self.scopes is None:
+                return
+            self._draw_histogram(painter, top)
+            if self._wave is not None:
+                painter.drawImage(low, self._wave)
+            painter.setPen(QPen(QColor(t.LINE), 1))
+            for k in (0.25, 0.5, 0.75):
+                y = low.bottom() - k * low.height()
+                painter.drawLine(QPointF(low.left(), y), QPointF(low.right(), y))
 
     def _draw_histogram(self, painter: QPainter, box: QRectF) -> None:
         counts = self.scopes.stops / max(self.scopes.stops.max(), 1)

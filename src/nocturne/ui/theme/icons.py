@@ -75,13 +75,12 @@ def _drawn(name: str, colour: str, side: int) -> QPixmap:
     font, characters = _set()
     out = QPixmap(side, side)
     out.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(out)
-    sized = QFont(font)
-    sized.setPixelSize(round(_FILLS * side))
-    painter.setFont(sized)
-    painter.setPen(QColor(colour))
-    painter.drawText(QRect(0, 0, side, side), Qt.AlignmentFlag.AlignCenter, characters[NAMES[name]])
-    painter.end()
+    with QPainter(out) as painter:
+        sized = QFont(font)
+        sized.setPixelSize(round(_FILLS * side))
+        painter.setFont(sized)
+        painter.setPen(QColor(colour))
+        painter.drawText(QRect(0, 0, side, side), Qt.AlignmentFlag.AlignCenter, characters[NAMES[name]])
     return out
 
 

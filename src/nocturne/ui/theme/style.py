@@ -40,6 +40,8 @@ def sheet() -> str:
     return f"""
     * {{ color: {t.INK}; outline: 0; }}
     QMainWindow, QDialog, #ground {{ background: {t.GROUND}; }}
+    QFrame#messages {{ background: {t.RAISED}; border: 1px solid {t.LINE}; border-radius: 4px; }}
+    QFrame#messages QScrollArea, QFrame#messages QWidget {{ background: transparent; }}
     QToolTip {{ background: {t.RAISED}; color: {t.INK}; border: 1px solid {t.LINE}; padding: 4px 6px; }}
     QMenuBar {{ background: {t.GROUND}; border-bottom: 1px solid {t.LINE}; padding: 1px 4px; }}
     QMenuBar::item {{ padding: 4px 9px; background: transparent; border-radius: 4px; }}

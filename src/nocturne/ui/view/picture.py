@@ -60,6 +60,7 @@ class PictureView(QWidget):
     stock_dropped = Signal(str, object, bool)  # the same of a ready material
     piece_dropped = Signal(str, object)  # a piece's id, the point of the set under it or None
     pictures_dropped = Signal(object, str)  # paths of pictures, the id of the thing under them or ""
+    project_dropped = Signal(object)  # a project's path
     files_dropped = Signal(object, object)  # paths of models, the point of the set under them or None
     outline_wanted = Signal(object)  # ids of the things to outline
     zoomed = Signal(float)  # device pixels for a pixel of the picture
@@ -306,9 +307,8 @@ class PictureView(QWidget):
 
     def paintEvent(self, event) -> None:
         """Paint mount, picture, overlays and hints."""
-        painter = QPainter(self)
-        paint(self, painter)
-        painter.end()
+        with QPainter(self) as painter:
+            paint(self, painter)
 
     @property
     def has_ring(self) -> bool:

@@ -34,28 +34,27 @@ class Bending(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the wall, its normal and the rays."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(t.LABEL_PX))
-        middle, half = QPointF(self.width() / 2, self.height() / 2), self.height() / 2 - 4
-        painter.fillRect(QRectF(0, middle.y(), self.width(), half + 4), QColor(t.RAISED))
-        painter.setPen(QPen(QColor(t.LINE), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(middle.x(), 2), QPointF(middle.x(), self.height() - 2))
-        for degrees in _ANGLES_DEG:
-            angle = math.radians(degrees)
-            painter.setPen(QPen(QColor(t.INK), 1.4))
-            painter.drawLine(_at(middle, half, -math.sin(angle), -math.cos(angle)), middle)
-            onward = bent(angle, self.ratio)
-            if onward is None:
-                painter.setPen(QPen(QColor(t.CARE), 1.4))
-                painter.drawLine(middle, _at(middle, half, math.sin(angle), -math.cos(angle)))
-            else:
-                painter.drawLine(middle, _at(middle, half, math.sin(onward), math.cos(onward)))
-        painter.setPen(QColor(t.INK_SOFT))
-        room = QRectF(6, 2, self.width() - 12, self.height() - 4)
-        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, self.names[0])
-        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, self.names[1])
-        painter.end()
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(font(t.LABEL_PX))
+            middle, half = QPointF(self.width() / 2, self.height() / 2), self.height() / 2 - 4
+            painter.fillRect(QRectF(0, middle.y(), self.width(), half + 4), QColor(t.RAISED))
+            painter.setPen(QPen(QColor(t.LINE), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(middle.x(), 2), QPointF(middle.x(), self.height() - 2))
+            for degrees in _ANGLES_DEG:
+                angle = math.radians(degrees)
+                painter.setPen(QPen(QColor(t.INK), 1.4))
+                painter.drawLine(_at(middle, half, -math.sin(angle), -math.cos(angle)), middle)
+                onward = bent(angle, self.ratio)
+                if onward is None:
+                    painter.setPen(QPen(QColor(t.CARE), 1.4))
+                    painter.drawLine(middle, _at(middle, half, math.sin(angle), -math.cos(angle)))
+                else:
+                    painter.drawLine(middle, _at(middle, half, math.sin(onward), math.cos(onward)))
+            painter.setPen(QColor(t.INK_SOFT))
+            room = QRectF(6, 2, self.width() - 12, self.height() - 4)
+            painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, self.names[0])
+            painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, self.names[1])
 
 
 def _at(middle: QPointF, length: float, x: float, y: float) -> QPointF:

@@ -4,7 +4,7 @@ import colorsys
 import itertools
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -68,15 +68,15 @@ class _HueField(QWidget):
             rgb = np.array([[colorsys.hsv_to_rgb(a, b, 0.92) for a, b in zip(x, y)] for x, y in zip(h, s)])
             pixels = np.concatenate([rgb * 255, np.full((*h.shape, 1), 255)], axis=2).astype(np.uint8)
             _HueField._image = QImage(pixels.tobytes(), 104, 52, 416, QImage.Format.Format_RGBX8888).copy()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(self.rect(), _HueField._image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(t.GROUND), 3))
-        at = QPointF(self.hue * self.width(), (1 - self.saturation) * self.height())
-        painter.drawEllipse(at, 5, 5)
-        painter.setPen(QPen(QColor(t.INK), 1.5))
-        painter.drawEllipse(at, 5, 5)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(self.rect(), _HueField._image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(t.GROUND), 3))
+            at = QPointF(self.hue * self.width(), (1 - self.saturation) * self.height())
+            painter.drawEllipse(at, 5, 5)
+            painter.setPen(QPen(QColor(t.INK), 1.5))
+            painter.drawEllipse(at, 5, 5)
 
     def _go(self, event, ended: bool) -> None:
         self.hue = min(max(event.position().x() / self.width(), 0.0), 0.9999)
@@ -321,7 +321,7 @@ class ColourChip(QAbstractButton):
 
     def paintEvent(self, event) -> None:
         """Draw the chip."""
-        self._layer.draw(QPainter(self), QRectF(self.rect()), (self.rgb, self.hasFocus()), self._draw)
+        self._layer.draw_on(self, (self.rgb, self.hasFocus()), self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         """Draw the colour, a corner where the display cannot show it, the focus."""

@@ -175,33 +175,33 @@ class CurveEditor(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the scale, the picture's brightness, the curve and its points."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        room = self._room()
-        painter.fillRect(room, QColor(t.GROUND))
-        if self._histogram is not None and self._histogram.max() > 0:
-            self._draw_histogram(painter, room)
-        painter.setFont(font(9))
-        for stop in self.lines:
-            at = self.at((stop, stop))
-            painter.setPen(QPen(QColor(t.LINE if stop else "#6a6a6a"), 1))
-            painter.drawLine(QPointF(at.x(), room.top()), QPointF(at.x(), room.bottom()))
-            painter.drawLine(QPointF(room.left(), at.y()), QPointF(room.right(), at.y()))
-            painter.setPen(QColor(t.INK_SOFT))
-            label = self.label_of(stop)
-            painter.drawText(QRectF(at.x() - 16, room.bottom() + 2, 32, 14), Qt.AlignmentFlag.AlignCenter, label)
-        stops = np.linspace(self.low, self.high, 120)
-        line = [self.at((x, y)) for x, y in zip(stops, np.clip(curve(self.points, stops), self.low, self.high))]
-        painter.setPen(QPen(QColor(t.INK), 1.6))
-        painter.drawPolyline(QPolygonF(line))
-        for i, point in enumerate(self.points):
-            painter.setPen(QPen(QColor(t.GROUND), 1))
-            painter.setBrush(QColor(t.MOON if i == self.chosen else t.INK))
-            painter.drawEllipse(self.at(point), 4.5, 4.5)
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(t.MOON), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(room)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            room = self._room()
+            painter.fillRect(room, QColor(t.GROUND))
+            if self._histogram is not None and self._histogram.max() > 0:
+                self._draw_histogram(painter, room)
+            painter.setFont(font(9))
+            for stop in self.lines:
+                at = self.at((stop, stop))
+                painter.setPen(QPen(QColor(t.LINE if stop else "#6a6a6a"), 1))
+                painter.drawLine(QPointF(at.x(), room.top()), QPointF(at.x(), room.bottom()))
+                painter.drawLine(QPointF(room.left(), at.y()), QPointF(room.right(), at.y()))
+                painter.setPen(QColor(t.INK_SOFT))
+                label = self.label_of(stop)
+                painter.drawText(QRectF(at.x() - 16, room.bottom() + 2, 32, 14), Qt.AlignmentFlag.AlignCenter, label)
+            stops = np.linspace(self.low, self.high, 120)
+            line = [self.at((x, y)) for x, y in zip(stops, np.clip(curve(self.points, stops), self.low, self.high))]
+            painter.setPen(QPen(QColor(t.INK), 1.6))
+            painter.drawPolyline(QPolygonF(line))
+            for i, point in enumerate(self.points):
+                painter.setPen(QPen(QColor(t.GROUND), 1))
+                painter.setBrush(QColor(t.MOON if i == self.chosen else t.INK))
+                painter.drawEllipse(self.at(point), 4.5, 4.5)
+            if self.hasFocus():
+                painter.setPen(QPen(QColor(t.MOON), 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(room)
 
     def label_of(self, line: float) -> str:
         """Return what is written at a line of the scale."""

@@ -51,7 +51,7 @@ class Fader(QWidget):
     def paintEvent(self, event) -> None:
         """Draw the fader."""
         key = (self.stops, self.lit, self.hasFocus())
-        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+        self._layer.draw_on(self, key, self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         """Draw scale, channel and cap."""
@@ -143,7 +143,7 @@ class Toggle(QAbstractButton):
     def paintEvent(self, event) -> None:
         """Draw the switch."""
         key = (self.isChecked(), self.hasFocus())
-        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+        self._layer.draw_on(self, key, self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         """Draw the mark, filled when on."""
@@ -203,7 +203,7 @@ class LightThumb(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw picture and name."""
-        self._layer.draw(QPainter(self), QRectF(self.rect()), self.image and self.image.cacheKey(), self._draw)
+        self._layer.draw_on(self, self.image and self.image.cacheKey(), self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         """Draw the picture, filling the room."""

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
+from PySide6.QtWidgets import QWidget
 
 
 class Layer:
@@ -12,6 +13,11 @@ class Layer:
     def __init__(self) -> None:
         self._key: object = None
         self._image = QImage()
+
+    def draw_on(self, widget: QWidget, key: object, paint: Callable[[QPainter], None]) -> None:
+        """Draw what `paint` draws over the whole of a widget that is being painted."""
+        with QPainter(widget) as painter:
+            self.draw(painter, QRectF(widget.rect()), key, paint)
 
     def draw(self, painter: QPainter, area: QRectF, key: object, paint: Callable[[QPainter], None]) -> None:
         """Draw what `paint` draws within an area of the widget; it is asked again only if the key changes."""
@@ -25,10 +31,9 @@ class Layer:
             self._image = QImage(room.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
             self._image.setDevicePixelRatio(ratio)
             self._image.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(self._image)
-            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
-            inner.translate(-room.topLeft())
-            inner.setClipRect(area)
-            paint(inner)
-            inner.end()
+            with QPainter(self._image) as inner:
+                inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+                inner.translate(-room.topLeft())
+                inner.setClipRect(area)
+                paint(inner)
         painter.drawImage(room.topLeft(), self._image)

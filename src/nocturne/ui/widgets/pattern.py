@@ -55,7 +55,7 @@ class MuteDot(QAbstractButton):
 
     def paintEvent(self, event) -> None:
         """Draw the dot."""
-        self._layer.draw(QPainter(self), QRectF(self.rect()), (self.isChecked(), self.hasFocus()), self._draw)
+        self._layer.draw_on(self, (self.isChecked(), self.hasFocus()), self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         painter.setPen(QPen(QColor(t.MOON if self.hasFocus() else "#7d7d7d"), 1.2))
@@ -92,7 +92,7 @@ class StepPicture(QAbstractButton):
     def paintEvent(self, event) -> None:
         """Draw the picture."""
         key = (self.image and self.image.cacheKey(), self.hasFocus(), self.isChecked(), self.is_alone)
-        self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+        self._layer.draw_on(self, key, self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         shape = QPainterPath()

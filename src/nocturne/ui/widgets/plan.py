@@ -59,7 +59,7 @@ class FocusPlan(QWidget):
         """Draw the plan."""
         if self._view is not None:
             key = (self._view, self._things.tobytes(), self.reach, self.hasFocus())
-            self._layer.draw(QPainter(self), QRectF(self.rect()), key, self._draw)
+            self._layer.draw_on(self, key, self._draw)
 
     def _draw(self, painter: QPainter) -> None:
         view = self._view

@@ -109,18 +109,18 @@ class ProfileEditor(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the axis, the section and its points."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(t.RAISED))
-        painter.setPen(QPen(QColor(t.LINE), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(_EDGE, 0), QPointF(_EDGE, self.height()))
-        line = QPolygonF([self.at(p) for p in self.points])
-        painter.setPen(QPen(QColor(t.INK), 1.4))
-        painter.drawPolyline(line)
-        for i, at in enumerate(line):
-            painter.setPen(QPen(QColor(t.MOON), 1.2))
-            painter.setBrush(QColor(t.MOON) if i == self._held else QColor(t.PANEL))
-            painter.drawEllipse(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.fillRect(self.rect(), QColor(t.RAISED))
+            painter.setPen(QPen(QColor(t.LINE), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(_EDGE, 0), QPointF(_EDGE, self.height()))
+            line = QPolygonF([self.at(p) for p in self.points])
+            painter.setPen(QPen(QColor(t.INK), 1.4))
+            painter.drawPolyline(line)
+            for i, at in enumerate(line):
+                painter.setPen(QPen(QColor(t.MOON), 1.2))
+                painter.setBrush(QColor(t.MOON) if i == self._held else QColor(t.PANEL))
+                painter.drawEllipse(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
 
 
 def _length(v: QPointF) -> float:

@@ -49,25 +49,25 @@ class _Bar(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the colours and the stops."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        room, stops = self.room(), np.asarray(self.editor.stops)
-        at = np.linspace(0, 1, 128)
-        colours = np.stack([np.interp(at, stops[:, 0], stops[:, k]) for k in (1, 2, 3)], axis=-1)
-        shown = encode_srgb(np.clip(colours @ working_to_rec709().T, 0, 1))
-        pixels = np.full((1, 128, 4), 255, np.uint8)
-        pixels[0, :, :3] = np.rint(shown * 255)
-        painter.drawImage(room, QImage(pixels.data, 128, 1, 512, QImage.Format.Format_RGBX8888).copy())
-        painter.setPen(QPen(QColor(t.LINE), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(room)
-        for k, stop in enumerate(self.editor.stops):
-            x = self.x_of(stop[0])
-            is_chosen = k == self.editor.chosen
-            painter.setPen(QPen(QColor(t.MOON if is_chosen and self.hasFocus() else t.INK), 1.4))
-            painter.drawLine(QPointF(x, room.bottom() - 6), QPointF(x, room.bottom() + 4))
-            painter.setBrush(QColor(t.INK) if is_chosen else QColor(t.PANEL))
-            painter.drawEllipse(QPointF(x, room.bottom() + 7), 4, 4)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            room, stops = self.room(), np.asarray(self.editor.stops)
+            at = np.linspace(0, 1, 128)
+            colours = np.stack([np.interp(at, stops[:, 0], stops[:, k]) for k in (1, 2, 3)], axis=-1)
+            shown = encode_srgb(np.clip(colours @ working_to_rec709().T, 0, 1))
+            pixels = np.full((1, 128, 4), 255, np.uint8)
+            pixels[0, :, :3] = np.rint(shown * 255)
+            painter.drawImage(room, QImage(pixels.data, 128, 1, 512, QImage.Format.Format_RGBX8888).copy())
+            painter.setPen(QPen(QColor(t.LINE), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(room)
+            for k, stop in enumerate(self.editor.stops):
+                x = self.x_of(stop[0])
+                is_chosen = k == self.editor.chosen
+                painter.setPen(QPen(QColor(t.MOON if is_chosen and self.hasFocus() else t.INK), 1.4))
+                painter.drawLine(QPointF(x, room.bottom() - 6), QPointF(x, room.bottom() + 4))
+                painter.setBrush(QColor(t.INK) if is_chosen else QColor(t.PANEL))
+                painter.drawEllipse(QPointF(x, room.bottom() + 7), 4, 4)
 
     def mousePressEvent(self, event) -> None:
         """Take hold of a stop, or add one."""

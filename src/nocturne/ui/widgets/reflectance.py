@@ -47,26 +47,25 @@ class Reflectance(QWidget):
         """Draw both graphs, or one over the whole width."""
         if self.material is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(t.LABEL_PX))
-        spectrum = metals.spectrum(self.material)
-        height = self.height() - _FOOT
-        half = self.width() / 2 - 6 if spectrum else self.width()
-        left = QRectF(0, 0, half, height)
-        rgb = metals.reflected(self.material, np.cos(np.radians(_ANGLES)))
-        self._frame(painter, left, ("0°", "angle", "90°"))
-        for k, colour in enumerate(_CHANNELS):
-            self._line(painter, left, _ANGLES / 90, rgb[:, k], colour)
-        if spectrum:
-            right = QRectF(self.width() - half, 0, half, height)
-            low, high = _SEEN_NM
-            seen = WAVELENGTHS_NM[(WAVELENGTHS_NM >= low) & (WAVELENGTHS_NM <= high)][::4]
-            wave, n, k = spectrum
-            values = fresnel(1.0, np.interp(seen, wave, n), np.interp(seen, wave, k))
-            self._frame(painter, right, (f"{low:.0f}", "nm", f"{high:.0f}"))
-            self._line(painter, right, (seen - low) / (high - low), values, QColor(t.INK))
-        painter.end()
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(font(t.LABEL_PX))
+            spectrum = metals.spectrum(self.material)
+            height = self.height() - _FOOT
+            half = self.width() / 2 - 6 if spectrum else self.width()
+            left = QRectF(0, 0, half, height)
+            rgb = metals.reflected(self.material, np.cos(np.radians(_ANGLES)))
+            self._frame(painter, left, ("0°", "angle", "90°"))
+            for k, colour in enumerate(_CHANNELS):
+                self._line(painter, left, _ANGLES / 90, rgb[:, k], colour)
+            if spectrum:
+                right = QRectF(self.width() - half, 0, half, height)
+                low, high = _SEEN_NM
+                seen = WAVELENGTHS_NM[(WAVELENGTHS_NM >= low) & (WAVELENGTHS_NM <= high)][::4]
+                wave, n, k = spectrum
+                values = fresnel(1.0, np.interp(seen, wave, n), np.interp(seen, wave, k))
+                self._frame(painter, right, (f"{low:.0f}", "nm", f"{high:.0f}"))
+                self._line(painter, right, (seen - low) / (high - low), values, QColor(t.INK))
 
     def _frame(self, painter: QPainter, box: QRectF, words: tuple[str, str, str]) -> None:
         painter.fillRect(box, QColor(t.RAISED))

@@ -41,20 +41,20 @@ class ScreenPick(QWidget):
 
     def paintEvent(self, event) -> None:
         """Draw the screen as it stood, and what is under the pointer, larger."""
-        painter = QPainter(self)
-        painter.drawPixmap(self.rect(), self._shown)
-        side = _LENS * _TIMES
-        left = self._at.x() + 18 if self._at.x() + side + 30 < self.width() else self._at.x() - side - 18
-        top = self._at.y() + 18 if self._at.y() + side + 30 < self.height() else self._at.y() - side - 18
-        half = _LENS // 2
-        for row in range(_LENS):
-            for column in range(_LENS):
-                colour = self.colour_at(self._at + QPoint(column - half, row - half))
-                painter.fillRect(QRect(left + column * _TIMES, top + row * _TIMES, _TIMES, _TIMES), colour)
-        painter.setPen(QPen(QColor(t.LINE), 1))
-        painter.drawRect(left, top, side, side)
-        painter.setPen(QPen(QColor(t.MOON), 1))
-        painter.drawRect(left + half * _TIMES, top + half * _TIMES, _TIMES, _TIMES)
+        with QPainter(self) as painter:
+            painter.drawPixmap(self.rect(), self._shown)
+            side = _LENS * _TIMES
+            left = self._at.x() + 18 if self._at.x() + side + 30 < self.width() else self._at.x() - side - 18
+            top = self._at.y() + 18 if self._at.y() + side + 30 < self.height() else self._at.y() - side - 18
+            half = _LENS // 2
+            for row in range(_LENS):
+                for column in range(_LENS):
+                    colour = self.colour_at(self._at + QPoint(column - half, row - half))
+                    painter.fillRect(QRect(left + column * _TIMES, top + row * _TIMES, _TIMES, _TIMES), colour)
+            painter.setPen(QPen(QColor(t.LINE), 1))
+            painter.drawRect(left, top, side, side)
+            painter.setPen(QPen(QColor(t.MOON), 1))
+            painter.drawRect(left + half * _TIMES, top + half * _TIMES, _TIMES, _TIMES)
 
     def mouseMoveEvent(self, event) -> None:
         """Follow the pointer."""

@@ -5,7 +5,7 @@ c mu cosines outside of the coat; at offset of a material's row in the work row 
 References
 ----------
 OpenPBR Surface 1.1, coat: the base's index under it is relative to the coat's; its colour is what remains of light that
-went through it twice, face on (Beer and Lambert). Elias, Simonot 2006: light in layers under an index step.
+went through it twice, face on (Beer and Lambert). Elias, Simonot and Menu 2001: a matt ground under an absorbing layer.
 """
 
 import math

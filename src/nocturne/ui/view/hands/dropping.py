@@ -7,6 +7,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt
 from nocturne.engine.pick import Hit
 from nocturne.io import image
 from nocturne.io.models.read import READS
+from nocturne.io.project import SUFFIX
 
 MATERIAL_MIME = "application/x-nocturne-material"
 STOCK_MIME = "application/x-nocturne-ready-material"
@@ -19,6 +20,12 @@ def models_in(data: QMimeData) -> list[Path]:
     return [path for path in files if path.suffix.lower() in READS]
 
 
+def project_in(data: QMimeData) -> Path | None:
+    """Return the first project's file among what is dragged."""
+    files = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    return next((path for path in files if path.suffix.lower() == SUFFIX), None)
+
+
 def pictures_in(data: QMimeData) -> list[Path]:
     """Return the files of pictures among what is dragged."""
     files = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
@@ -26,8 +33,8 @@ def pictures_in(data: QMimeData) -> list[Path]:
 
 
 def _stands(data: QMimeData) -> bool:
-    """Return True for what comes to stand in the set, wherever it is dropped."""
-    return data.hasFormat(PIECE_MIME) or bool(models_in(data))
+    """Return True for what counts wherever it is dropped: what comes to stand in the set, and projects."""
+    return data.hasFormat(PIECE_MIME) or bool(models_in(data)) or project_in(data) is not None
 
 
 class Dropping:
@@ -48,7 +55,7 @@ class Dropping:
         """Outline what would get it."""
         hit = self._thing_at(event.position())
         self._view.set_chosen("things", (hit.id,) if hit is not None else ())
-        if hit is not None or _stands(event.mimeData()):
+        if hit is not None or _stands(event.mimeData()) or pictures_in(event.mimeData()):
             event.acceptProposedAction()
         else:
             event.ignore()
@@ -66,6 +73,9 @@ class Dropping:
             event.acceptProposedAction()
             id = bytes(event.mimeData().data(PIECE_MIME)).decode()
             self._view.piece_dropped.emit(id, hit.point if hit is not None else None)
+        elif project_in(event.mimeData()) is not None:
+            event.acceptProposedAction()
+            self._view.project_dropped.emit(project_in(event.mimeData()))
         elif models:
             event.acceptProposedAction()
             self._view.files_dropped.emit(models, hit.point if hit is not None else None)

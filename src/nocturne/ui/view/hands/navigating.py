@@ -84,6 +84,8 @@ class Navigating(Hand):
         """Orbit by an arrow key; with Shift pan, with Alt look around. Return whether it was one."""
         if key not in _STEPS or self.camera is None:
             return False
+        if self.view.print is None or self.view.print.frame.prepared is None:
+            return False  # a proof is shown, say: the camera is not what would seem to move
         self._hit, self._merge = None, None
         self._move("pan" if touch.has_shift else "look" if touch.has_alt else "orbit", *_STEPS[key])
         return True
