@@ -28,6 +28,7 @@ from nocturne.ui.runner import Runner
 from nocturne.ui.session import Session
 
 _KIND = "Bring in"
+WRITES_THEM = "Save the demo"  # a job that writes models of the project itself
 _LOOK_AT_DISK_MS = 3000
 
 
@@ -199,8 +200,10 @@ class BringWork(QObject):
 
     def notice(self) -> None:
         """Say once for each time that files have changed on disk."""
+        if self.runner.is_busy(_KIND) or self.runner.is_busy(WRITES_THEM):
+            return
         changed = self.changed_on_disk()
-        if changed and changed != self._told and not self.runner.is_busy(_KIND):
+        if changed and changed != self._told:
             self._told = changed
             names = ", ".join(Path(name).name for name in changed[:3]) + (" and more" if len(changed) > 3 else "")
             self.session.said.emit(f"{names} changed on disk. “Reload what changed on disk” takes it over.", False)

@@ -18,7 +18,7 @@ from nocturne.scene.assets import Assets
 from nocturne.scene.compare import differences
 from nocturne.scene.document import Document
 from nocturne.ui import files, rescue
-from nocturne.ui.bringwork import BringWork
+from nocturne.ui.bringwork import WRITES_THEM, BringWork
 from nocturne.ui.darkroom.prints import Sheet
 from nocturne.ui.files import Files
 from nocturne.ui.proofroom import ProofRoom, still
@@ -121,7 +121,7 @@ class Projects(QObject):
 
     def _built(self, made: workshop.Made) -> None:
         self._opened(made.project)
-        self.runner.submit("Save the demo", workshop.write(made), lambda _: self.bring.take_standing())
+        self.runner.submit(WRITES_THEM, workshop.write(made), lambda _: self.bring.take_standing())
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""

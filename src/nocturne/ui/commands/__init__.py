@@ -47,7 +47,7 @@ PROJECT = (
         "Pack the project…",
         "Project",
         lambda w: w.delivery.ask_pack(),
-        help="Everything the project needs in one folder or archive",
+        help="Everything the project needs in one archive",
     ),
     Command("project.bring-in", "Bring in models…", "Project", lambda w: w.projects.ask_model(), "Ctrl+I"),
     Command(
