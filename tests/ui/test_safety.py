@@ -73,7 +73,7 @@ def test_a_killed_window_is_recovered_on_the_start_page(qtbot, make_window, tmp_
     """)
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     process = subprocess.Popen([sys.executable, "-c", script], env=environment, stderr=subprocess.DEVNULL)
-    deadline = time.monotonic() + 60
+    deadline = time.monotonic() + 300
     while not whole_files(rescue.folder(), ".json") and time.monotonic() < deadline:
         time.sleep(0.05)
     process.send_signal(signal.SIGKILL)

@@ -1,7 +1,7 @@
 """What a model brings, made a part of the document: in a group of its own, in metres, z up."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from itertools import count
 from typing import Any, Protocol
@@ -28,6 +28,16 @@ _OVER_SHOULDER_DEG = 40.0  # from behind the viewer to the sun
 _INDOORS = {"shutter_s": 1 / 30, "f_number": 4.0, "white_k": 5600.0}
 
 
+class Camera(Protocol):
+    """What this needs of a camera that was read; see `io.models.cameras`."""
+
+    focus: float
+
+    @property
+    def up(self) -> np.ndarray:
+        """Return the (3,) direction that is up in its picture."""
+
+
 class Arrival(Protocol):
     """What this needs of a model that was read; see `io.models.arrival`."""
 
@@ -36,6 +46,7 @@ class Arrival(Protocol):
     materials: tuple[Material, ...]
     lights: tuple[Light, ...]
     views: tuple[View, ...]
+    cameras: Mapping[str, Camera]
     unit_m: float
     up: str
 
@@ -219,18 +230,27 @@ def _view_in_metres(view: View, matrix: np.ndarray, arrival: Arrival, wanted: Wa
     eye, target = (matrix[:3, :3] @ np.array(p) + matrix[:3, 3] for p in (view.eye, view.target))
     ahead = (target - eye) / max(float(np.linalg.norm(target - eye)), 1e-30)
     low, high = box_in_metres(arrival, wanted) + matrix[:3, 3]
+    scale = abs(float(np.linalg.det(matrix[:3, :3]))) ** (1 / 3)
+    camera = arrival.cameras.get(view.id)
     distance = float(((low + high) / 2 - eye) @ ahead)
     if not distance > 1e-3:
         distance = max(float(np.linalg.norm(high - low)), 1.0)
     aim = eye + ahead * distance
-    return view.model_copy(
+    focus = camera.focus * scale if camera is not None and camera.focus > 0 else distance
+    stands = view.model_copy(
         update={
             "eye": tuple(map(float, eye)),
             "target": tuple(map(float, aim)),
-            "focus_m": min(max(distance, 0.01), 1e5),
-            "span_m": within(View, "span_m", view.span_m * abs(float(np.linalg.det(matrix[:3, :3]))) ** (1 / 3)),
+            "focus_m": min(max(focus, 0.01), 1e5),
+            "span_m": within(View, "span_m", view.span_m * scale),
         }
     )
+    if camera is None:
+        return stands
+    right, up, _ = navigate.axes(stands)
+    above = matrix[:3, :3] @ camera.up
+    roll = math.degrees(math.atan2(-float(above @ right), float(above @ up)))
+    return stands.model_copy(update={"roll_deg": round(roll, 9) + 0.0})
 
 
 def _round_up(length: float) -> float:

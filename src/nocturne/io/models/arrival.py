@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from nocturne.io.models.cameras import Camera
 from nocturne.scene.camera import View
 from nocturne.scene.lights import Light
 from nocturne.scene.materials import Material
@@ -19,7 +20,8 @@ class Arrival:
     things: parents before their children; `mesh` is a name in `meshes`. Pictures are named as the model names them, by
     path from its folder, or after a "#" if they are inside it. unit_m: how long one of its units is, metres; up: "y" or
     "z"; is_told: whether the file says so itself. lost: what has no equal here. mended: what was wrong and was put
-    right. missing: pictures that are named and are not there. outside: what it names outside its folder, not read.
+    right. cameras: what each view was made of. missing: pictures that are named and are not there. outside: what it
+    names outside its folder, not read.
     """
 
     things: tuple[Thing, ...] = ()
@@ -27,6 +29,7 @@ class Arrival:
     materials: tuple[Material, ...] = ()
     lights: tuple[Light, ...] = ()
     views: tuple[View, ...] = ()
+    cameras: Mapping[str, Camera] = field(default_factory=dict)
     unit_m: float = 1.0
     up: str = "z"
     is_told: bool = False

@@ -150,6 +150,12 @@ class _Writer:
             matrix = np.eye(4)
             matrix[:3, :3], matrix[:3, 3] = outgoing.turn_of_view(view), view.eye
             node = {"name": view.name, "camera": camera, **_placing(_Z_UP_TO_Y_UP @ matrix)}
+            for has_it, words in (
+                (view.shift_x or view.shift_y, "the shift of its lens"),
+                (view.depth_of_field, "its depth of field"),
+            ):
+                if has_it:
+                    self.lost[f"“{view.name}”: {words}"] = None
             self.roots.append(self.add("nodes", node))
         self.lost |= dict.fromkeys(outgoing.lost)
 

@@ -19,10 +19,9 @@ from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.accessors import Accessors, FilePart, entry
 from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.border import Border
+from nocturne.io.models.cameras import Camera, viewed
 from nocturne.io.models.gltfmaterials import material_of, mesh_coloured
 from nocturne.io.models.mend import sound_mesh
-from nocturne.scene.camera import View
-from nocturne.scene.fields import within
 from nocturne.scene.lights import Light, make_light
 from nocturne.scene.materials import Material
 from nocturne.scene.shapes import Mesh, joined, levels
@@ -123,7 +122,7 @@ class _Gltf:
         self.coloured: set[int | None] = set()  # materials of meshes with colours of their own
         self.things: list[Thing] = []
         self.lights: list[Light] = []
-        self.views: list[View] = []
+        self.cameras: list[Camera] = []
 
     def arrival(self) -> Arrival:
         """Return all of it."""
@@ -154,7 +153,7 @@ class _Gltf:
             meshes,
             tuple(self.materials.values()),
             tuple(self.lights),
-            tuple(self.views),
+            *viewed(self.cameras),
             unit_m=1.0,
             up="y",
             is_told=True,
@@ -428,7 +427,7 @@ class _Gltf:
             half_x, half_y = abs(float(parallel.get("xmag", 1.0))), abs(float(parallel.get("ymag", 1.0)))
             if not (1e-9 < half_x < 1e9 and 1e-2 < half_x / max(half_y, 1e-12) < 1e2):
                 raise ValueError("an orthographic camera's frame is none")
-            self.views.append(parallel_view_of(matrix, half_x, half_x / half_y, len(self.views), name or "Camera"))
+            self.cameras.append(Camera(name or "Camera", matrix, half_x, half_x / half_y, is_orthographic=True))
             return
         if about.get("type") != "perspective" or not isinstance(lens, dict):
             self.notes.lose(f"the camera “{name}” of an unknown kind")
@@ -437,33 +436,7 @@ class _Gltf:
         aspect = float(lens.get("aspectRatio", 16 / 9))
         if not (1e-4 < tan_y < 1e3 and 1e-2 < aspect < 1e2):
             raise ValueError("a camera's angle is none that a lens has")
-        turn = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
-        self.views.append(view_of(matrix[:3, 3], turn, tan_y * aspect, aspect, len(self.views), name or "Camera"))
-
-
-def view_of(eye: np.ndarray, turn: np.ndarray, tan_x: float, aspect: float, index: int, name: str) -> View:
-    """Return a view that looks along the minus z of a (3, 3) rotation, its aim one unit ahead."""
-    focal = within(View, "focal_mm", 36.0 / (2 * tan_x))
-    target = eye - turn[:, 2]
-    width = 1280 if aspect >= 1 else max(round(1280 * aspect), 16)
-    return View(
-        id=f"view-{index}",
-        name=name,
-        eye=tuple(float(v) for v in eye),
-        target=tuple(float(v) for v in target),
-        focal_mm=focal,
-        sensor_mm=min(max(2 * tan_x * focal, 1.0), 200.0),
-        width=width,
-        height=min(max(round(width / aspect), 16), 16384),
-    )
-
-
-def parallel_view_of(matrix: np.ndarray, half_x: float, aspect: float, index: int, name: str) -> View:
-    """Return an orthographic view along the minus z of a (4, 4) matrix, half its frame in the matrix' own unit."""
-    sizes = np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
-    view = view_of(matrix[:3, 3], matrix[:3, :3] / sizes, 0.5, aspect, index, name)
-    span = within(View, "span_m", 2 * half_x * float(sizes[0]))
-    return view.model_copy(update={"projection": "orthographic", "span_m": span})
+        self.cameras.append(Camera(name or "Camera", matrix, tan_y * aspect, aspect))
 
 
 def _as_shares(values: np.ndarray) -> np.ndarray:

@@ -18,7 +18,7 @@ from nocturne.io.models import usdlayers, usdlibrary
 from nocturne.io.models.apart import read_apart
 from nocturne.io.models.arrival import Arrival, Names, Notes
 from nocturne.io.models.border import Border
-from nocturne.io.models.gltf import parallel_view_of, view_of
+from nocturne.io.models.cameras import Camera, viewed
 from nocturne.io.models.gltfmaterials import mesh_coloured
 from nocturne.io.models.mend import sound_mesh, triangulated
 from nocturne.io.models.usdlights import light_of
@@ -102,7 +102,7 @@ class _Stage:
         self.materials: dict[str, Material] = {}
         self.things: list[Thing] = []
         self.lights: list[Light] = []
-        self.views: list = []
+        self.cameras: list[Camera] = []
         self._ids: dict[str, str] = {}
 
     def arrival(self) -> Arrival:
@@ -125,7 +125,7 @@ class _Stage:
             self.meshes,
             tuple(self.materials.values()),
             tuple(self.lights),
-            tuple(self.views),
+            *viewed(self.cameras),
             unit_m=self._unit_m,
             up=str(geom.GetStageUpAxis(self.stage)).lower().replace("x", "z"),
             is_told=self.stage.HasAuthoredMetadata("metersPerUnit"),
@@ -463,12 +463,22 @@ class _Stage:
         if not (focal > 0 and across > 0 and up > 0):
             raise ValueError(f"the camera “{name}” has no angle")
         matrix = self._world(prim)
-        turn = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
         aspect = min(max(across / up, 0.05), 20.0)
-        if camera.GetProjectionAttr().Get(self.time) == "orthographic":
-            self.views.append(parallel_view_of(matrix, across * _APERTURE / 2, aspect, len(self.views), name))
-            return
-        self.views.append(view_of(matrix[:3, 3], turn, across / (2 * focal), aspect, len(self.views), name))
+        offset = (camera.GetHorizontalApertureOffsetAttr(), camera.GetVerticalApertureOffsetAttr())
+        dx, dy = (float(attribute.Get(self.time) or 0.0) for attribute in offset)
+        is_orthographic = camera.GetProjectionAttr().Get(self.time) == "orthographic"
+        self.cameras.append(
+            Camera(
+                name,
+                matrix,
+                across * _APERTURE / 2 if is_orthographic else across / (2 * focal),
+                aspect,
+                is_orthographic=is_orthographic,
+                shift=(2 * dx / across, 2 * dy / up),
+                focus=float(camera.GetFocusDistanceAttr().Get(self.time) or 0.0),
+                f_number=float(camera.GetFStopAttr().Get(self.time) or 0.0),
+            )
+        )
 
 
 def _array(values: Any, width: int) -> np.ndarray:

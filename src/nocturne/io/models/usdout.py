@@ -118,6 +118,8 @@ class _Writer:
                 width = view.span_m * _APERTURES_A_METRE
             camera.CreateHorizontalApertureAttr(width)
             camera.CreateVerticalApertureAttr(width * view.height / view.width)
+            camera.CreateHorizontalApertureOffsetAttr(view.shift_x * width / 2)
+            camera.CreateVerticalApertureOffsetAttr(view.shift_y * width * view.height / view.width / 2)
             camera.CreateFocusDistanceAttr(view.focus_m)
             camera.CreateFStopAttr(view.f_number if view.depth_of_field else 0.0)
             camera.CreateClippingRangeAttr((0.01, 1e6))
