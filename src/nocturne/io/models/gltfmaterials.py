@@ -14,7 +14,7 @@ import numpy as np
 
 from nocturne.colour.spaces import rec709_to_working
 from nocturne.io.models.arrival import Notes
-from nocturne.scene.fields import within
+from nocturne.io.models.surfaces import held, with_brighter_index
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Levels, MeshColours, Picture, Step
 
@@ -83,11 +83,8 @@ class _Reader:
         for key, words in _UNKNOWN.items():
             if key in extensions:
                 self.notes.lose(f"“{self.name}”: {words}")
-        held = {
-            key: within(Material, key, value) if isinstance(value, float) else value
-            for key, value in self.values.items()
-        }
-        return Material(id=id, name=self.name, steps=tuple(self.steps), **held)
+        values = held(with_brighter_index(self.values), lambda what: self.notes.lose(f"“{self.name}”: {what}"))
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **values)
 
     def _bumps(self) -> None:
         normal = _dict(self.about.get("normalTexture"))
@@ -107,11 +104,10 @@ class _Reader:
     def _specular(self, about: dict) -> None:
         if about:
             self.number("specular_weight", _number(about, "specularFactor", 1.0), about, "specularTexture", "alpha")
-            self.colour(
-                "specular_color",
-                _floats(about.get("specularColorFactor"), (1, 1, 1)),
-                about.get("specularColorTexture"),
-            )
+            factor = _floats(about.get("specularColorFactor"), (1, 1, 1))
+            self.colour("specular_color", factor, about.get("specularColorTexture"))
+            if factor.max() > 1:
+                self.values["specular_color"] = tuple(float(v) for v in rec709_to_working() @ np.maximum(factor, 0))
 
     def _coat(self, about: dict) -> None:
         if about and _number(about, "clearcoatFactor", 0.0) > 0:

@@ -15,6 +15,7 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.models.gltfmaterials import ABBE_OF_DISPERSION
 from nocturne.io.models.outgoing import Outgoing
+from nocturne.io.models.texturesout import alone, apart
 from nocturne.scene import metals
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import MeshColours, Picture, Step
@@ -48,13 +49,14 @@ class MaterialWriter:
 
     def __init__(self, writer: Any, outgoing: Outgoing) -> None:
         self.writer, self.outgoing = writer, outgoing
-        self._textures: dict[tuple[str, str], int | None] = {}
-        self._images: dict[str, int | None] = {}
+        self._textures: dict[tuple[str, str, str], int | None] = {}
+        self._images: dict[tuple[str, str], int | None] = {}
         self._samplers: dict[str, int] = {}
 
     def add(self, material: Material) -> int:
         """Add a material and return its number."""
-        about: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": {}}
+        # Faces are seen from both sides here.
+        about: dict[str, Any] = {"name": material.name, "doubleSided": True, "pbrMetallicRoughness": {}}
         extensions: dict[str, dict] = {}
         m = material
         base = about["pbrMetallicRoughness"]
@@ -144,16 +146,19 @@ class MaterialWriter:
     def _step(self, material: Material, step: Step, about: dict, extensions: dict[str, dict]) -> None:
         slot = _SLOTS.get(step.parameter)
         whole = step.parameter == "geometry_normal" or step.share == 1.0
+        mixes = step.blend in ("replace", "multiply")
         if not isinstance(step, Picture) or not is_plainly_laid(step) or slot is None or step.invert or not whole:
             self._lose(material, driving(step))
             return
         channel, place, key = slot
-        fits = step.space == channel or (step.space == "data" and channel not in ("colour", "alpha"))
+        only = apart(material, step)
+        fits = step.space == channel or (step.space == "data" and channel not in ("colour", "alpha")) or only
+        fits = fits and mixes
         home = about if not place else about[place] if place in about else extensions.get(place)
         if home is None or not fits:
             self._lose(material, f"a picture that drives {step.parameter.replace('_', ' ')}")
             return
-        texture = self._texture(step.path, step.wrap)
+        texture = self._texture(step.path, step.wrap, only)
         if texture is None:
             self._lose(material, f"the picture {step.path}, which is of a kind that glTF does not have or not there")
             return
@@ -177,7 +182,7 @@ class MaterialWriter:
         if step.blend == "multiply":
             return
         if step.parameter == "base_color":
-            home["baseColorFactor"] = [1.0, 1.0, 1.0, 1.0]
+            home["baseColorFactor"][:3] = [material.base_weight] * 3
         if step.parameter == "emission_color":
             home["emissiveFactor"] = [1.0, 1.0, 1.0]
             extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": material.emission_luminance}
@@ -208,18 +213,19 @@ class MaterialWriter:
         self.writer.extensions["KHR_texture_transform"] = None
         return {"extensions": {"KHR_texture_transform": {"offset": offset, "rotation": turn, "scale": [sx, sy]}}}
 
-    def _texture(self, path: str, wrap: str) -> int | None:
-        if (path, wrap) not in self._textures:
-            self._textures[path, wrap] = self._made_texture(path, wrap)
-        return self._textures[path, wrap]
+    def _texture(self, path: str, wrap: str, only: str) -> int | None:
+        key = (path, wrap, only)
+        if key not in self._textures:
+            self._textures[key] = self._made_texture(path, wrap, only)
+        return self._textures[key]
 
-    def _image(self, path: str) -> int | None:
-        if path not in self._images:
-            self._images[path] = self._made_image(path)
-        return self._images[path]
+    def _image(self, path: str, only: str) -> int | None:
+        if (path, only) not in self._images:
+            self._images[path, only] = self._made_image(path, only)
+        return self._images[path, only]
 
-    def _made_texture(self, path: str, wrap: str) -> int | None:
-        image = self._image(path)
+    def _made_texture(self, path: str, wrap: str, only: str) -> int | None:
+        image = self._image(path, only)
         if image is None:
             return None
         if wrap == "periodic":
@@ -228,9 +234,10 @@ class MaterialWriter:
             self._samplers[wrap] = self.writer.add("samplers", {"wrapS": _WRAPS[wrap], "wrapT": _WRAPS[wrap]})
         return self.writer.add("textures", {"source": image, "sampler": self._samplers[wrap]})
 
-    def _made_image(self, path: str) -> int | None:
+    def _made_image(self, path: str, only: str) -> int | None:
         try:
             data = self.outgoing.picture(path)
+            data = alone(data, only) if only else data
         except FileError:
             return None
         kind = next((kind for start, kind in _STARTS.items() if data.startswith(start)), None)

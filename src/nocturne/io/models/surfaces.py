@@ -6,6 +6,7 @@ OpenPBR Surface 1.1; Standard Surface 1.0.1 (MaterialX 1.39); UsdPreviewSurface 
 """
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 from nocturne.scene import metals
@@ -166,6 +167,12 @@ def settled(values: dict, kind: str) -> dict:
         for name in ("specular_rotation_deg", "coat_rotation_deg"):
             if name in out:
                 out[name] = (out[name] + 180.0) % 360.0 - 180.0
+    if kind in ("preview", "gltf"):
+        # Their coat is a thin one, of the index that glass has, and deepens nothing.
+        out.setdefault("coat_ior", 1.5)
+        out.setdefault("coat_darkening", 0.0)
+    if kind == "gltf":
+        out = with_brighter_index(out)
     if out.get("transmission_depth", 0.0) <= 0:
         out.pop("transmission_depth", None)
     if "emission_color" in out and "emission_luminance" not in out and kind != "openpbr":
@@ -175,8 +182,26 @@ def settled(values: dict, kind: str) -> dict:
     return out
 
 
-def held(values: dict) -> dict:
-    """Return values brought within the limits of a material's fields."""
+def with_brighter_index(values: dict) -> dict:
+    """Return values whose specular colour is within 1: what it has beyond that, a higher index reflects face on.
+
+    glTF, KHR_materials_specular: the colour scales ((n - 1) / (n + 1))^2, which is held at 1.
+    """
+    colour = values.get("specular_color")
+    if colour is None or max(colour) <= 1 or values.get("transmission_weight", 0.0) > 0:
+        return values  # in glass another index would bend light another way
+    ior, most = values.get("specular_ior", 1.5), max(colour)
+    root = min((ior - 1) / (ior + 1) * math.sqrt(most), 0.5)  # an index of 3, the highest there is
+    scale = (root * (ior + 1) / (ior - 1)) ** 2 if ior > 1 else 1.0
+    return {
+        **values,
+        "specular_ior": (1 + root) / (1 - root) if ior > 1 else ior,
+        "specular_color": tuple(min(v / scale, 1.0) if most / scale < 1.0001 else v / scale for v in colour),
+    }
+
+
+def held(values: dict, lose: Callable[[str], None]) -> dict:
+    """Return values brought within the limits of a material's fields; `lose` is told what that takes away."""
     out = {}
     for name, value in values.items():
         if name not in Material.model_fields:
@@ -184,8 +209,16 @@ def held(values: dict) -> dict:
         if isinstance(value, tuple):
             most = 100.0 if name == "emission_color" else 1.0
             value = tuple(min(max(float(v), 0.0), most) for v in value)
+            went = max(float(v) for v in values[name]) > most * (1 + 1e-4)
         elif isinstance(value, float):
             value = within(Material, name, value)
+            went = abs(value - values[name]) > 1e-4 * max(abs(values[name]), 1.0)
+        else:
+            went = False
+        if went:
+            given = values[name]
+            words = ", ".join(f"{v:g}" for v in given) if isinstance(given, tuple) else f"{given:g}"
+            lose(f"its {name.replace('_', ' ')} of {words}, which is held within the limits")
         out[name] = value
     return out
 

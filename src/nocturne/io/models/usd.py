@@ -166,7 +166,8 @@ class _Stage:
         from pxr import UsdLux
 
         if prim.HasAPI(UsdLux.LightAPI) and not prim.IsA(geom.Mesh):
-            light = light_of(prim, self.time, self._world(prim), f"light-{len(self.lights)}", self._asset, self.notes)
+            id, stands = f"light-{len(self.lights)}", self._world(prim)
+            light = light_of(prim, self.time, stands, id, self._asset, self.notes, unit_m=self._unit_m)
             if light is not None:
                 stand = levels(self._local(prim))[0]
                 values: dict = {"name": self._name(prim), "parent": self._parent(prim)}

@@ -39,11 +39,12 @@ def _picture_stands(prim: Any, world: np.ndarray) -> tuple[float, bool]:
 
 
 def light_of(
-    prim: Any, time: Any, world: np.ndarray, id: str, asset: Callable[[Any], str], notes: Notes
+    prim: Any, time: Any, world: np.ndarray, id: str, asset: Callable[[Any], str], notes: Notes, *, unit_m: float
 ) -> Light | None:
     """Return a light of a prim, without its place; None if it has no equal, which is noted.
 
-    world: its (4, 4) matrix, by which its sizes grow. asset: names a picture.
+    world: its (4, 4) matrix, by which its sizes grow. asset: names a picture. unit_m: the stage's unit; sizes are in
+    it, candela are of metres.
     """
     from pxr import UsdLux
 
@@ -86,7 +87,7 @@ def light_of(
         return made("rect", nits(w * h), "nit", width=float(w), height=float(h))
     if kind in ("DiskLight", "SphereLight") and cone < 90.0:
         r = get("radius", 0.5) * float(size.mean())
-        candela = nits(math.pi * r * r * (4 if kind == "SphereLight" else 1)) * math.pi * r * r
+        candela = nits(math.pi * r * r * (4 if kind == "SphereLight" else 1)) * math.pi * (r * unit_m) ** 2
         inner = cone * (1 - min(max(get("shaping:cone:softness"), 0.0), 1.0))
         return made(
             "spot", candela, "cd", outer_deg=float(max(cone, 0.1)), inner_deg=float(min(inner, 89.0)), bulb_radius=r
@@ -97,8 +98,9 @@ def light_of(
     if kind == "SphereLight":
         r = get("radius", 0.5) * float(size.mean())
         if prim.GetAttribute("treatAsPoint").Get(time) or r <= 0:
-            # A point has no surface: what it shines with is that of a ball of the default radius, or of area 1.
-            return made("point", bright * (0.25 if is_normal else math.pi * 0.25), "cd")
+            # A point has no surface: it shines with that of a ball of its radius, or of the default one.
+            r = r if r > 0 else 0.5 * float(size.mean())
+            return made("point", nits(4 * math.pi * r * r) * math.pi * (r * unit_m) ** 2, "cd")
         return made("sphere", nits(4 * math.pi * r * r), "nit", radius=r)
     if kind == "CylinderLight":
         r, long = get("radius", 0.5) * float(size[1:].mean()), get("length", 1.0) * float(size[0])

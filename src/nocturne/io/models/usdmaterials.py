@@ -29,6 +29,7 @@ from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Levels, MeshColours, Picture, Step
 
 _READERS = {"UsdPrimvarReader_float3": "varname", "ND_geompropvalue_color3": "geomprop"}
+_WRAPS = {"repeat": "periodic", "clamp": "clamp", "mirror": "mirror", "black": "constant"}
 _CHANNELS = {"r": "red", "g": "green", "b": "blue", "a": "alpha"}
 _SURFACES = {
     "UsdPreviewSurface": ("preview", PREVIEW, {}),
@@ -100,7 +101,10 @@ class _Reader:
             self.values["coat_levelling"] = 0.0 if own and own == base else 1.0
             if own and own != base:
                 self.notes.lose(f"“{self.name}”: the normal map of its coat")
-        return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind)))
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind), self._lose))
+
+    def _lose(self, what: str) -> None:
+        self.notes.lose(f"“{self.name}”: {what}")
 
     def _preview(self, shader: Any) -> None:
         opacity = self._constant(shader.GetInput("opacity"))
@@ -214,10 +218,38 @@ class _Reader:
         if not is_colour and parameter != "geometry_normal":
             space = _CHANNELS.get(output, "data") if is_preview else "red"
         placing = self._placing(shader) if is_preview else self._tiled(shader)
-        blend = "multiply" if parameter == "emission_color" else "replace"
-        self.steps.append(Picture(parameter=parameter, path=self._asset(asset), space=space, blend=blend, **placing))
+        step = Picture(parameter=parameter, path=self._asset(asset), space=space, **placing)
+        self.steps += self._scaled(shader, step, output) if is_preview else [step]
         if parameter == "emission_color":
+            self.steps[-1] = self.steps[-1].model_copy(update={"blend": "multiply"})
             self.values.setdefault("emission_color", (1.0, 1.0, 1.0))
+
+    def _scaled(self, shader: Any, step: Picture, output: str) -> list[Step]:
+        """Return the steps of a texture that has a scale and a bias: of normals, of a colour or of a number."""
+        wraps = [_WRAPS.get(self._word(shader.GetInput(name)), "periodic") for name in ("wrapS", "wrapT")]
+        if wraps[0] != wraps[1]:
+            self._lose("that a picture lies another way across than along beyond its edge")
+        step = step.model_copy(update={"wrap": wraps[0]})
+        scale = np.array((self._constant(shader.GetInput("scale")) or (1.0,) * 4)[:4], float)
+        bias = np.array((self._constant(shader.GetInput("bias")) or (0.0,) * 4)[:4], float)
+        if step.parameter == "geometry_normal":
+            # As stored 0 to 1 it would be (2, 2, 2) and (-1, -1, -1); a green that points down is turned over so.
+            return [step.model_copy(update={"green_down": bool(scale[1] < 0)})]
+        if step.parameter.endswith("_color"):
+            if not np.allclose(scale[:3], 1.0, atol=1e-6):
+                self.values[step.parameter] = tuple(float(v) for v in rec709_to_working() @ np.maximum(scale[:3], 0))
+                step = step.model_copy(update={"blend": "multiply"})
+            if np.abs(bias[:3]).max() > 1e-6:
+                self._lose(f"what is added to the picture of its {step.parameter.replace('_', ' ')}")
+            return [step]
+        k = "rgba".find(output)
+        a, b = (float(scale[k]), float(bias[k])) if k >= 0 else (float(scale[0]), float(bias[0]))
+        if (a, b) == (1.0, 0.0):
+            return [step]
+        if b == 0:
+            self.values[step.parameter] = a
+            return [step.model_copy(update={"blend": "multiply"})]
+        return [step, Levels(parameter=step.parameter, outlow=b, outhigh=a + b)]
 
     def _named(self, shader: Any, name: str) -> str:
         field = shader.GetInput(name)

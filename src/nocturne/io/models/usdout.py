@@ -17,7 +17,7 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.atomic import replacing
 from nocturne.io.models import usdlibrary
-from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving
+from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving, is_plainly_laid
 from nocturne.io.models.outgoing import Item, Outgoing
 from nocturne.io.models.surfaces import OPENPBR, openpbr_values, without_openpbr
 from nocturne.io.models.usdlights import PICTURE_IN_USD
@@ -36,6 +36,7 @@ _PREVIEW = {
     "coat_roughness": "clearcoatRoughness",
 }
 _APERTURES_A_METRE = 10.0  # a camera's aperture is in tenths of the stage's unit
+_WRAPS = {"periodic": "repeat", "mirror": "mirror", "clamp": "clamp"}
 _OUTPUTS = {"colour": "rgb", "data": "rgb", "red": "r", "green": "g", "blue": "b", "alpha": "a"}
 
 
@@ -168,6 +169,7 @@ class _Writer:
         shape.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(mesh.normals)))
         shape.SetNormalsInterpolation("vertex")
         shape.CreateSubdivisionSchemeAttr("none")
+        shape.CreateDoubleSidedAttr(True)  # faces are seen from both sides here
         shape.CreateExtentAttr(Vt.Vec3fArray.FromNumpy(mesh.bounds.astype(np.float32)))
         if mesh.uvs.any():
             kind = Sdf.ValueTypeNames.TexCoord2fArray
@@ -327,23 +329,41 @@ class _Writer:
             found.CreateOutput("out", Sdf.ValueTypeNames.Color3f)
             whole.CreateInput("base_color", Sdf.ValueTypeNames.Color3f).ConnectToSource(found.ConnectableAPI(), "out")
             return
-        if not isinstance(step, Picture) or not step.is_plain or step.invert or (step.share < 1 and not is_normal):
+        fits = isinstance(step, Picture) and is_plainly_laid(step.model_copy(update={"green_down": False}))
+        if not fits or step.invert or (step.share < 1 and not is_normal) or step.blend not in ("replace", "multiply"):
             self._lose(material, told)
+            return
+        before = [s for s in material.steps[:k] if s.parameter == step.parameter and s.on and s.amount > 0]
+        if before and not (len(before) == 1 and by_mesh_colours(before[0])):
+            self._lose(material, told)  # a node has one source for an input
             return
         copied = self._copy(step.path)
         if copied is None:
             self._lose(material, f"the picture {step.path}, which cannot be read")
             return
         types = Sdf.ValueTypeNames
-        texture = UsdShade.Shader.Define(self.stage, f"{path}/Picture_{k + 1}")
-        texture.CreateIdAttr("UsdUVTexture")
-        texture.CreateInput("file", types.Asset).Set(Sdf.AssetPath(copied))
-        texture.CreateInput("sourceColorSpace", types.Token).Set("sRGB" if step.is_colour else "raw")
-        for wrap in ("wrapS", "wrapT"):
-            texture.CreateInput(wrap, types.Token).Set("repeat")
-        if is_normal:
-            texture.CreateInput("scale", types.Float4).Set((2.0, 2.0, 2.0, 1.0))
-            texture.CreateInput("bias", types.Float4).Set((-1.0, -1.0, -1.0, 0.0))
+        factor = self._factor(material, step)
+        # The preview has no luminance beside its glow's colour, and no weight beside its base's.
+        beside = {"emission_color": material.emission_luminance, "base_color": material.base_weight}
+        more = beside.get(step.parameter, 1.0)
+
+        def defined(name: str, factor: tuple[float, ...]) -> Any:
+            texture = UsdShade.Shader.Define(self.stage, f"{path}/{name}")
+            texture.CreateIdAttr("UsdUVTexture")
+            texture.CreateInput("file", types.Asset).Set(Sdf.AssetPath(copied))
+            texture.CreateInput("sourceColorSpace", types.Token).Set("sRGB" if step.is_colour else "raw")
+            for wrap in ("wrapS", "wrapT"):
+                texture.CreateInput(wrap, types.Token).Set(_WRAPS[step.wrap])
+            if is_normal:
+                up = -1.0 if step.green_down else 1.0
+                texture.CreateInput("scale", types.Float4).Set((2.0, 2.0 * up, 2.0, 1.0))
+                texture.CreateInput("bias", types.Float4).Set((-1.0, -up, -1.0, 0.0))
+            elif factor != (1.0,) * 4:
+                texture.CreateInput("scale", types.Float4).Set(factor)
+            return texture
+
+        texture = defined(f"Picture_{k + 1}", factor)
+        shown = defined(f"Preview_{k + 1}", (*(more * v for v in factor[:3]), 1.0)) if more != 1 else texture
         reader = UsdShade.Shader.Define(self.stage, f"{path}/Coordinates_{k + 1}")
         reader.CreateIdAttr("UsdPrimvarReader_float2")
         reader.CreateInput("varname", types.String).Set("st" if step.uv_set == 1 else "st1")
@@ -353,14 +373,15 @@ class _Writer:
         placed.CreateInput("scale", types.Float2).Set(step.repeat)
         placed.CreateInput("rotation", types.Float).Set(step.turn_deg)
         placed.CreateInput("translation", types.Float2).Set(step.offset)
-        texture.CreateInput("st", types.Float2).ConnectToSource(placed.ConnectableAPI(), "result")
         output = "rgb" if is_normal or step.parameter.endswith("_color") else _OUTPUTS[step.space].replace("rgb", "r")
-        texture.CreateOutput(output, types.Float3 if output == "rgb" else types.Float)
+        for one in {id(texture): texture, id(shown): shown}.values():
+            one.CreateInput("st", types.Float2).ConnectToSource(placed.ConnectableAPI(), "result")
+            one.CreateOutput(output, types.Float3 if output == "rgb" else types.Float)
         name = "normal" if is_normal else "emissiveColor" if step.parameter == "emission_color" else None
         name = name or _PREVIEW.get(step.parameter)
         if name is not None:
             kind = types.Normal3f if is_normal else types.Color3f if output == "rgb" else types.Float
-            preview.CreateInput(name, kind).ConnectToSource(texture.ConnectableAPI(), output)
+            preview.CreateInput(name, kind).ConnectToSource(shown.ConnectableAPI(), output)
         kind = types.Float3 if is_normal else types.Color3f if output == "rgb" else types.Float
         names = (
             (step.parameter, "geometry_coat_normal")
@@ -369,6 +390,15 @@ class _Writer:
         )
         for name in names:
             whole.CreateInput(name, kind).ConnectToSource(texture.ConnectableAPI(), output)
+
+    def _factor(self, material: Material, step: Picture) -> tuple[float, ...]:
+        """Return what a picture that multiplies is multiplied with, as a texture's scale."""
+        if step.blend != "multiply":
+            return (1.0,) * 4
+        value = openpbr_values(material).get(step.parameter, getattr(material, step.parameter, 1.0))
+        if isinstance(value, tuple):
+            return (*_linear(value, high=100 if step.parameter == "emission_color" else 1.0), 1.0)
+        return (float(value),) * 4
 
     def _copy(self, path: str) -> str | None:
         """Copy a picture beside the layer and return how the layer names it."""

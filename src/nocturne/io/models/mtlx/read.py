@@ -164,7 +164,7 @@ class _Reader:
         category = shader.node.getCategory()
         if category == "surface_unlit":
             self._unlit(shader)
-            return Material(id=id, name=self.name, steps=tuple(self.steps), **held(self.values))
+            return Material(id=id, name=self.name, steps=tuple(self.steps), **held(self.values, self._lose))
         if category not in _SURFACES:
             self.notes.lose(f"“{self.name}”: its surface “{category}”; it is grey")
             return Material(id=id, name=self.name)
@@ -182,7 +182,7 @@ class _Reader:
         self._displacement()
         if kind == "standard" and not self._says(shader, "base"):
             self.values["base_weight"] = 1.0
-        return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind)))
+        return Material(id=id, name=self.name, steps=tuple(self.steps), **held(settled(self.values, kind), self._lose))
 
     def _says(self, shader: Place, name: str) -> bool:
         return shader.node.getInput(name) is not None
@@ -296,6 +296,8 @@ class _Reader:
             self.steps = [step for step in self.steps if step.parameter != "geometry_opacity"]
         elif mode == 1:
             cut = self._number(shader, "alpha_cutoff")
+            if not self._drives("geometry_opacity"):
+                self.values["geometry_opacity"] = 1.0 if self.values.get("geometry_opacity", 1.0) >= cut else 0.0
             self.steps += [
                 Levels(parameter="geometry_opacity", inlow=cut - 1e-3, inhigh=cut)
                 for _ in [step for step in self.steps if step.parameter == "geometry_opacity"][:1]
@@ -306,6 +308,9 @@ class _Reader:
             self.values["transmission_color"] = self.values.get("base_color", (1.0, 1.0, 1.0))
             if self._drives("base_color"):
                 self._lose("the pattern of its base colour where light goes through it")
+        elif is_clear and self.values.get("transmission_depth", 0.0) <= 0:
+            # Without a distance nothing is absorbed on the way: the base colour tints what goes in.
+            self.values["transmission_color"] = self.values.get("base_color", (1.0, 1.0, 1.0))
         if self._says(shader, "dispersion") and self._number(shader, "dispersion") > 0:
             self.values["transmission_dispersion_scale"] = 1.0
             self.values["transmission_dispersion_abbe_number"] = 20.0 / self._number(shader, "dispersion")
