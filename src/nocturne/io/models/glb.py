@@ -188,6 +188,11 @@ class _Writer:
             outer = math.radians(min(light.outer_deg, 90.0))
             inner = min(math.radians(light.inner_deg), outer - 1e-4)
             about["spot"] = {"innerConeAngle": max(inner, 0.0), "outerConeAngle": outer}
+        default = type(light).model_fields.get("angle_deg")
+        if getattr(light, "bulb_radius", 0.0) > 0:
+            self.lost[f"“{light.name}”: how large its bulb is, so that its shadows are sharp"] = None
+        if default is not None and light.angle_deg != default.default:
+            self.lost[f"“{light.name}”: the angle from which it comes"] = None
         self.extensions["KHR_lights_punctual"] = None
         whole = self.tree.setdefault("extensions", {}).setdefault("KHR_lights_punctual", {"lights": []})
         whole["lights"].append(about)

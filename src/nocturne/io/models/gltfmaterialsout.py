@@ -15,6 +15,7 @@ from nocturne.colour.spaces import working_to_rec709
 from nocturne.errors import FileError
 from nocturne.io.models.gltfmaterials import ABBE_OF_DISPERSION
 from nocturne.io.models.outgoing import Outgoing
+from nocturne.io.models.surfaces import beyond_rec709
 from nocturne.io.models.texturesout import alone, apart
 from nocturne.scene import metals
 from nocturne.scene.materials import Material
@@ -77,7 +78,10 @@ class MaterialWriter:
         if m.transmission_weight > 0:
             extensions["KHR_materials_transmission"] = {"transmissionFactor": m.transmission_weight}
             if m.geometry_thin_walled or m.transmission_depth <= 0:
-                base["baseColorFactor"] = [*_linear(m.transmission_color), 1.0]
+                before, tint = base["baseColorFactor"][:3], _linear(m.transmission_color)
+                base["baseColorFactor"] = [*tint, 1.0]
+                if m.transmission_weight < 1 and not np.allclose(before, tint, atol=1e-4):
+                    self._lose(m, "the base colour beside its clear part, which glTF tints with one colour")
             if not m.geometry_thin_walled:
                 # Closed shapes are told apart by having a thickness at all; its number is for those that trace no rays.
                 volume: dict[str, Any] = {"thicknessFactor": 1.0}
@@ -94,7 +98,7 @@ class MaterialWriter:
             base["baseColorFactor"] = [*_linear(metals.face_on(m)), 1.0]
             self._lose(m, "its measured n and k; its colour face on is written")
         self._rest(m, about, extensions)
-        for words in _without_equal(m):
+        for words in (*_without_equal(m), *beyond_rec709(m)):
             self._lose(m, words)
         for step in m.steps:
             if step.on and step.amount > 0 and not by_mesh_colours(step):

@@ -9,6 +9,9 @@ import math
 from collections.abc import Callable
 from typing import NamedTuple
 
+import numpy as np
+
+from nocturne.colour.spaces import working_to_rec709
 from nocturne.scene import metals
 from nocturne.scene.fields import within
 from nocturne.scene.materials import Material
@@ -260,3 +263,27 @@ def without_openpbr(material: Material) -> list[str]:
         "its relief": any(step.parameter == "geometry_height" and step.on for step in m.steps),
     }
     return [words for words, is_there in told.items() if is_there]
+
+
+def beyond_rec709(material: Material) -> list[str]:
+    """Return words for colours of a material that are more saturated than Rec.709, which they are written in."""
+    told = []
+    for name, about in OPENPBR.items():
+        if about.kind == "colour" and name != "subsurface_radius_scale" and _counts(material, name):
+            linear = working_to_rec709() @ np.asarray(getattr(material, about.parameter), float)
+            if linear.min() < -0.004 or (name != "emission_color" and linear.max() > 1.004):
+                told.append(f"its {name.replace('_', ' ')}, which is more saturated than Rec.709 has colours")
+    return told
+
+
+def _counts(material: Material, colour: str) -> bool:
+    """Return True if a colour is of a part that the material has."""
+    weight = {
+        "transmission_color": material.transmission_weight,
+        "transmission_scatter": material.transmission_weight,
+        "subsurface_color": material.subsurface_weight,
+        "coat_color": material.coat_weight,
+        "fuzz_color": material.fuzz_weight,
+        "emission_color": material.emission_luminance,
+    }
+    return weight.get(colour, 1.0) > 0

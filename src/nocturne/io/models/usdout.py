@@ -19,7 +19,7 @@ from nocturne.io.atomic import replacing
 from nocturne.io.models import usdlibrary
 from nocturne.io.models.gltfmaterialsout import by_mesh_colours, driving, is_plainly_laid
 from nocturne.io.models.outgoing import Item, Outgoing
-from nocturne.io.models.surfaces import OPENPBR, openpbr_values, without_openpbr
+from nocturne.io.models.surfaces import OPENPBR, beyond_rec709, openpbr_values, without_openpbr
 from nocturne.io.models.usdlights import PICTURE_IN_USD
 from nocturne.scene.lights import Light, chroma
 from nocturne.scene.materials import Material
@@ -272,7 +272,7 @@ class _Writer:
         preview = UsdShade.Shader.Define(self.stage, f"{path}/Preview")
         preview.CreateIdAttr("UsdPreviewSurface")
         values = openpbr_values(material)
-        for words in without_openpbr(material):
+        for words in (*without_openpbr(material), *beyond_rec709(material)):
             self._lose(material, words)
         base = tuple(values["base_weight"] * v for v in values["base_color"])
         colour, number = Sdf.ValueTypeNames.Color3f, Sdf.ValueTypeNames.Float
