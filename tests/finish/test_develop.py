@@ -5,6 +5,7 @@ import pytest
 
 from nocturne.film.film import Film
 from nocturne.finish import kernels
+from nocturne.finish.curves import toned
 from nocturne.finish.denoise import denoise_groups
 from nocturne.finish.develop import Light, Mixer, develop, exposure_matrix, grade
 from nocturne.finish.lens import bloom
@@ -77,6 +78,23 @@ def test_tone_curve_turns_about_middle_grey():
     assert shown(highlights=-1)[2] < plain[2]
     assert shown(highlights=-1)[:2] == pytest.approx(plain[:2], abs=1e-3)
     assert shown(shadows=1)[0] > plain[0]
+
+
+def test_the_tone_curve_never_runs_backwards():
+    stops = np.linspace(-14, 14, 2001)
+    for highlights in (-3, -2, 0, 3):
+        for shadows in (-3, 0, 2, 3):
+            for shoulder, toe, contrast in ((0, 0, 1), (1, 1, 0.3), (1, 1, 3)):
+                step = Tone(highlights=highlights, shadows=shadows, shoulder=shoulder, toe=toe, contrast=contrast)
+                assert (np.diff(toned(step, stops)) > 0).all(), step
+
+
+def test_the_plain_view_is_the_exact_one_however_bright():
+    random = np.random.default_rng(0)
+    light = (random.uniform(-0.5, 1.2, (64, 64, 3)) * 10.0 ** random.uniform(-3, 5, (64, 64, 1))).astype(np.float32)
+    shown = light.copy()
+    kernels.show(shown, view_table("plain"))
+    assert shown == pytest.approx(np.clip(through_view(light, "plain"), 0, 1), abs=1e-4)
 
 
 def test_vignette_and_saturation():

@@ -1,13 +1,17 @@
 """The document, its edits and its history."""
 
+import numpy as np
 import pytest
 from pydantic import ValidationError
 
 from nocturne.errors import SceneError
+from nocturne.rendering.request import RenderRequest
 from nocturne.scene import edit
+from nocturne.scene.assets import Assets
 from nocturne.scene.camera import View, ev100, saturation_luminance
 from nocturne.scene.desk import Strip, gains
 from nocturne.scene.document import Document, free_id, free_name, render_key
+from nocturne.scene.forms import KINDS as FORMS
 from nocturne.scene.history import History
 from nocturne.scene.lights import make_light
 from nocturne.scene.materials import Material
@@ -199,3 +203,25 @@ def test_documents_are_compared_after_they_were_placed():
     assert render_key(one) == render_key(other)
     with pytest.raises(ValueError, match="read-only"):
         one.placements["t1"][0][0, 0] = 2
+
+
+def test_what_decides_the_film_is_in_its_key_and_what_does_not_is_not():
+    thing = Thing(id="t", name="T", form=FORMS["box"]())
+    document = Document(things=(thing,), materials=())
+    view = document.view.id
+    near = edit.alter(document, "views", view, depth_of_field=True, focus_m=1.0)
+    middle = edit.alter(document, "views", view, depth_of_field=True, focus_middle=True)
+    assert render_key(near) != render_key(middle)
+    assert render_key(edit.alter(document, "things", "t", locked=True)) == render_key(document)
+    assert (
+        RenderRequest.final(document, Assets()).key()
+        != RenderRequest.final(edit.alter(document, "views", view, iso=800.0), Assets()).key()
+    ), "the clamp is of the exposed white"
+
+
+def test_a_pivot_alone_moves_what_hangs_on_it():
+    document = Document(things=(Thing(id="t", size=(2, 2, 2)), Thing(id="u", parent="t")))
+    document.placement("u")
+    moved = edit.alter(document, "things", "t", pivot=(1.0, 0.0, 0.0))
+    assert np.allclose(moved.placement("u"), Document(things=moved.things).placement("u"))
+    assert moved.placement("t")[0, 3] == -2

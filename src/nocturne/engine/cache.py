@@ -44,15 +44,22 @@ def kernel_sources() -> list[Path]:
 
 
 @memoize
+def sources_digest() -> bytes:
+    """Return a hash of the kernels' sources: samples of other ones do not go together."""
+    digest = hashlib.sha256()
+    for path in kernel_sources():
+        digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
+        digest.update(path.read_bytes())
+    return digest.digest()
+
+
+@memoize
 def cache_key() -> str:
     """Return the hash of kernel sources, versions and processor, that names the cache folder.
 
     Copies of Nocturne whose kernels are the same share a folder.
     """
-    digest = hashlib.sha256()
-    for path in kernel_sources():
-        digest.update(path.relative_to(_PACKAGE.parent).as_posix().encode())
-        digest.update(path.read_bytes())
+    digest = hashlib.sha256(sources_digest())
     # What steps of patterns are read from follows from their classes.
     digest.update(repr(sorted(OFFSETS.items())).encode())
     for name in _COMPILED_WITH:

@@ -241,16 +241,16 @@ def _operate_rows(out, bits, codes, values, curves, cubes, y0, y1):
 def _view_rows(out, bits, table, to_display, encoding, y0, y1):
     """Turn exposed light into display values, in place."""
     width = out.shape[1]
-    high = np.float32(LUT_HIGH * 0.9999)
+    most = np.float32(1e30)  # what is infinite would become no number in the matrix
     for y in range(y0, y1):
         if table.shape[0] > 1:
             _through_cube(out, bits, y, table, np.float32(1), 0, 0, width)
             continue
         # No table of three dimensions: straight to the display's primaries and encoding, clipped.
         for x in range(width):
-            r = min(max(out[y, x, 0], np.float32(0)), high)
-            g = min(max(out[y, x, 1], np.float32(0)), high)
-            b = min(max(out[y, x, 2], np.float32(0)), high)
+            r = min(max(out[y, x, 0], -most), most)
+            g = min(max(out[y, x, 1], -most), most)
+            b = min(max(out[y, x, 2], -most), most)
             for c in range(3):
                 v = to_display[c, 0] * r + to_display[c, 1] * g + to_display[c, 2] * b
                 f = math.sqrt(min(max(v, np.float32(0)), np.float32(1))) * np.float32(4094)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nocturne.engine.cache import sources_digest
 from nocturne.film.film import Film
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, film_digest
@@ -49,6 +50,9 @@ class RenderRequest:
         """
         digest = hashlib.sha256(film_digest(self.document).encode())
         digest.update(repr((self.width, self.height, self.seed)).encode())
+        # The clamp is of the white that was exposed for; and an older version's samples are not gone on with.
+        digest.update(repr(self.document.quality.clamp * self.document.view.white_luminance).encode())
+        digest.update(sources_digest())
         for name, mesh in sorted(self.assets.meshes.items()):
             digest.update(f"{name} {mesh.digest}".encode())
         for name, image in sorted(self.assets.images.items()):

@@ -210,7 +210,7 @@ def render_key(document: Document) -> tuple:
         and (
             view.f_number,
             view.focal_mm,
-            view.focus_middle or view.focus_m,
+            "middle" if view.focus_middle else view.focus_m,
             view.blades,
             view.blades_turn_deg,
         ),

@@ -20,7 +20,7 @@ from nocturne.scene.thing import Thing
 Placements = dict[str, tuple[np.ndarray, bool]]
 _id = attrgetter("id")
 _place_in_tree = attrgetter("id", "parent")
-_stance = attrgetter("id", "parent", "place", "turn_deg", "size", "visible")
+_stance = attrgetter("id", "parent", "place", "turn_deg", "size", "pivot", "visible")
 _MOST_KEPT = 6
 _worked_out: dict[str, list[tuple[tuple, Any]]] = {}
 _of_two: list[tuple[tuple, Any, Any]] = []
@@ -197,7 +197,7 @@ def _place(
 
 
 def unnamed(part: tuple[Model, ...], name: str) -> tuple[Model, ...]:
-    """Return the items without their names; name: of the part."""
+    """Return the items without their names and locks; name: of the part."""
     return of_part(part, f"unnamed {name}", _unnamed)
 
 
@@ -208,7 +208,9 @@ def _unnamed(part: tuple, before: tuple, known: tuple | None) -> tuple:
 
 
 def _without_name(item: Model) -> Model:
-    return item.model_copy(update={"name": ""})
+    # Whether it can be chosen decides nothing that is rendered, either.
+    free = {"locked": False} if getattr(item, "locked", False) else {}
+    return item.model_copy(update={"name": "", **free})
 
 
 def digest(part: tuple[Model, ...], name: str) -> bytes:

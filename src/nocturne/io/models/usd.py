@@ -5,6 +5,7 @@ References
 OpenUSD 26.11: UsdGeom (meshes, subsets, implicit shapes, point instancers, cameras), UsdLux, UsdShade.
 """
 
+import math
 import os
 import re
 import zipfile
@@ -92,8 +93,11 @@ class _Stage:
 
     def __init__(self, path: Path, stage: Any, geom: Any, usd: Any) -> None:
         self.path, self.stage, self.geom, self.usd = path, stage, geom, usd
-        self._unit_m = float(geom.GetStageMetersPerUnit(stage)) or 1.0
         self.notes = Notes()
+        unit = float(geom.GetStageMetersPerUnit(stage))
+        self._unit_m = unit if math.isfinite(unit) and 1e-12 <= unit <= 1e12 else 1.0
+        if self._unit_m != unit:
+            self.notes.mend(f"unit of {unit:g} m, which is no length; a metre is taken")
         self.time = usd.TimeCode.EarliestTime()
         self.meshes: dict[str, Mesh] = {}
         self._by_digest: dict[str, str] = {}
