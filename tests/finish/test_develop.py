@@ -113,6 +113,13 @@ def test_bloom_spreads_light_and_keeps_its_sum():
     assert spread.sum() == pytest.approx(dark.sum(), rel=0.02)
     assert spread[60, 95].min() > 0
     assert spread[60, 80, 0] == pytest.approx(750, rel=0.05)
+    for at in ((0, 0), (119, 0), (60, 159), (119, 159), (3, 100)):
+        for height, width in ((120, 160), (127, 171)):
+            dark = np.zeros((height, width, 3), np.float32)
+            dark[at] = 1000.0
+            assert bloom(dark, 1.0, 0.08).sum() == pytest.approx(3000, rel=0.03), (at, height)
+            dark[at], dark[height - 1, width - 1] = 0.0, 1000.0
+            assert bloom(dark, 1.0, 0.08).sum() == pytest.approx(3000, rel=0.1), height
     flat = np.full((50, 70, 3), 2.0, np.float32)
     assert bloom(flat, 0.7, 0.1) == pytest.approx(flat, rel=1e-4)
 

@@ -19,10 +19,11 @@ def _sum_moved(numbers, row, step, weights, out, y0, y1):
                 out[y, x] += weight * numbers[first + x]
 
 
-def gaussian(picture: np.ndarray, sigma: float, *, reach: float) -> np.ndarray:
-    """Return (h, w) or (h, w, c) float32 blurred; beyond its edges the picture goes on as it ends.
+def gaussian(picture: np.ndarray, sigma: float, *, reach: float, beyond: str = "edge") -> np.ndarray:
+    """Return (h, w) or (h, w, c) float32 blurred.
 
-    sigma: in pixels. reach: how far the distribution goes, in sigmas.
+    sigma: in pixels. reach: how far the distribution goes, in sigmas. beyond: its edges the picture goes on as it ends
+    ("edge"), or turns back ("symmetric"), which keeps its sum.
     """
     height, width = picture.shape[:2]
     radius = int(reach * sigma + 0.5)
@@ -34,8 +35,8 @@ def gaussian(picture: np.ndarray, sigma: float, *, reach: float) -> np.ndarray:
     rows = np.asarray(picture, np.float32).reshape(height, width, -1)
     n = rows.shape[2]
     out = np.empty((height, width * n), np.float32)
-    wide = np.pad(rows, ((0, 0), (radius, radius), (0, 0)), mode="edge").ravel()
+    wide = np.pad(rows, ((0, 0), (radius, radius), (0, 0)), mode=beyond).ravel()
     in_bands(height, lambda a, b: _sum_moved(wide, len(wide) // height, n, weights, out, a, b))
-    tall = np.pad(out, ((radius, radius), (0, 0)), mode="edge").ravel()
+    tall = np.pad(out, ((radius, radius), (0, 0)), mode=beyond).ravel()
     in_bands(height, lambda a, b: _sum_moved(tall, width * n, width * n, weights, out, a, b))
     return out.reshape(picture.shape)

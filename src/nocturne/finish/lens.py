@@ -16,16 +16,30 @@ _GLARE_ROWS = 270  # of the small picture that streaks are made in
 def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
     """Return linear light of which a part is spread over a wide, peaked spot, as scatter in a lens does.
 
-    The spot is a sum of Gaussians, so what is spread is conserved but for what leaves the frame.
+    The spot is a sum of Gaussians, and what would leave the frame is turned back, as much as would come in from beside
+    it: the sum of all light stays, and an even picture stays even.
     """
-    height = linear.shape[0]
+    height, width = linear.shape[:2]
     k = max(1, round(size * height / 8))
-    small = kernels.means(linear, k)
-    spread = np.zeros_like(small)
-    for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
-        sigma = part_of_size * size * height / k
-        spread += np.float32(part_of_light) * gaussian(small, sigma, reach=3.0)
+    more = (-height % k, -width % k)
+    small, covered = linear, None
+    if any(more):
+        # Blocks at the ragged edge hold less of the picture, and count as much less.
+        pads = ((0, more[0]), (0, more[1]))
+        small = np.pad(linear, (*pads, (0, 0)))
+        covered = kernels.means(np.pad(np.ones((height, width, 1), np.float32), (*pads, (0, 0))), k)
+    small = kernels.means(small, k)
+    spread = _spread(small, size * height / k)
+    if covered is not None:
+        spread /= np.maximum(_spread(covered, size * height / k), 1e-6)
     return kernels.veil(linear, spread, k, 0.25 * amount)
+
+
+def _spread(small: np.ndarray, size: float) -> np.ndarray:
+    out = np.zeros_like(small)
+    for part_of_light, part_of_size in ((0.5, 0.25), (0.3, 0.6), (0.2, 1.2)):
+        out += np.float32(part_of_light) * gaussian(small, part_of_size * size, reach=3.0, beyond="symmetric")
+    return out
 
 
 @lru_cache(maxsize=8)
