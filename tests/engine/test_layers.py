@@ -90,6 +90,23 @@ def test_light_goes_through_glass_where_nothing_covers_it(engine):
         assert seen == pytest.approx(0.4 * open_floor, rel=0.05), mode
 
 
+def test_the_share_of_light_does_not_hang_on_where_it_falls(engine):
+    # A point light and a spot of a few micrometres: every shadow ray meets the pane in nearly the same place.
+    paint = Material(id="paint", base_color=(0, 0, 0), layer_over="pane", layer_cover=0.6, **NO_SHINE)
+    pane = Material(id="pane", transmission_weight=1, geometry_thin_walled=True, specular_roughness=0, **NO_SHINE)
+    lamp = make_light(id="l", kind="point", unit="cd", power=10, place=(0, 0, 3), colour_from="colour", colour=WHITE)
+    parts = [(sets.PLANE, FLOOR, {}), (sets.PLANE, paint, {"place": (0.0, 0.0, 1.0)})]
+    quality = sets.deep(1024, diffuse_bounces=0)
+    for x in (0.1, 0.37, 0.811):
+        spot = sets.view(eye=(x, -3.0, 0.5), target=(x, 0, 0), focal_mm=1200, sensor_mm=1, size=(16, 16))
+        document, assets = sets.many(parts, lamp, camera=spot, quality=quality)
+        layered = edit.changed(document, materials=(FLOOR, paint, pane))
+        bare, _ = sets.many(parts[:1], lamp, camera=spot, quality=quality)
+        shares = sets.picture(layered, assets).beauty() / sets.picture(bare, assets).beauty()
+        assert shares.mean() == pytest.approx(0.4, rel=0.01)
+        assert shares.std() < 0.03, "the grain of a place stays however many samples are taken"
+
+
 def test_the_edge_of_a_thick_layer_catches_the_light(engine):
     ramp = np.linspace(0, 1, 64, dtype=np.float32)[None, :, None] * np.ones((64, 1, 3), np.float32)
     mask = Picture(parameter="layer_cover", path="m.exr", space="data")

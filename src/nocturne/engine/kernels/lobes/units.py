@@ -1,13 +1,13 @@
 """What the material units do: read the material at a hit, work out its lobes, evaluate and sample them."""
 
 from nocturne.engine.kernels import tables as T
-from nocturne.engine.kernels.jit import f4, i4, row_f4, row_u4, u4
+from nocturne.engine.kernels.jit import f4, i4, inlined, row_f4, row_u4, u4
 from nocturne.engine.kernels.lobes import surface
 from nocturne.engine.kernels.lobes.sheet import let_straight
 from nocturne.engine.kernels.patterns.drive import read_material
-from nocturne.engine.kernels.patterns.layers import settle_layer, shown_below
+from nocturne.engine.kernels.patterns.layers import layer_chance, settle_layer, shown_below
 from nocturne.engine.kernels.patterns.relief import raise_relief
-from nocturne.engine.kernels.random import INV_2_24, hashed
+from nocturne.engine.kernels.random import hashed
 from nocturne.engine.kernels.rounding import round_hit
 from nocturne.engine.kernels.shading import bend_normal, local, place_frame, same_side
 from nocturne.engine.kernels.spot import face_viewer, fill_spot
@@ -34,6 +34,12 @@ def read(S, wp):
     place_frame(W)
 
 
+@inlined
+def face_of(I, at, salt):
+    """Return a number of the face that a shadow ray met: each has a chance of its own in a sample."""
+    return u4(hashed(u4(u4(I[at + Ray.INSTANCE] * u4(0x9E3779B9)) ^ I[at + Ray.PRIMITIVE])) ^ salt)
+
+
 def read_sheet(S, wp):
     """Unit: write to STRAIGHT what the sheet or glass that a shadow ray met lets through, SHEET and LEAVES with it."""
     W = row_f4(wp)
@@ -51,8 +57,8 @@ def read_sheet(S, wp):
         face_viewer(W, Scratch.ASIDE, n, negated(d))
     read_material(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE)
     if T.mat_i(S)[m, Mat.OVER] >= 0:
-        number = hashed(u4(I[at + Ray.FAR] ^ I[at + Ray.V]))
-        m = shown_below(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE, f4(u4(number >> u4(8))) * INV_2_24)
+        u = layer_chance(I, face_of(I, at, u4(0x51ED270B)))
+        m = shown_below(S, W, I, wp, m, Scratch.CLEAR_MAT, Scratch.ASIDE, u)
     I[Scratch.SHEET] = u4(m)
     outside = f4(W[Scratch.OUTSIDE])
     is_thin = T.mat_i(S)[m, Mat.IS_THIN] != 0
@@ -63,8 +69,7 @@ def read_sheet(S, wp):
     I[Scratch.LEAVES] = u4(1) if c > ZERO else u4(0)
     if passes and not is_thin and there < ONE:
         # The ray is in the glass behind the face, or it is not: half of each it cannot be.
-        number = hashed(u4(I[at + Ray.FAR] ^ I[at + Ray.U]))
-        there = ZERO if f4(u4(number >> u4(8))) * INV_2_24 >= there else ONE
+        there = ZERO if layer_chance(I, face_of(I, at, u4(0x2C1B3C6D))) >= there else ONE
     straight = (ZERO, ZERO, ZERO)
     if passes and there > ZERO:
         straight = let_straight(S, W, wp, Scratch.CLEAR_MAT, outside, abs(c), is_thin, c > ZERO)
