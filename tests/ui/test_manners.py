@@ -194,3 +194,27 @@ def test_dialogs_begin_where_something_was_chosen_last(window, tmp_path, monkeyp
         files.ask_open_file(window, "Choose a picture", "*", "/")
     assert began == ["/", str(tmp_path / "here")]
     QSettings("Nocturne", "Nocturne").clear()
+
+
+def test_lights_are_turned_on_and_off_in_their_list(window):
+    window.session.go_to("light")
+    panel, session = window.lists["light"], window.session
+    row = panel.view.item(0)
+    assert row.checkState() == Qt.CheckState.Checked
+    row.setCheckState(Qt.CheckState.Unchecked)
+    assert not session.document.lights[0].on
+    session.choose_many("lights", ("l0", "l1", "l2"))
+    panel.view.item(0).setCheckState(Qt.CheckState.Checked)
+    panel.view.item(1).setCheckState(Qt.CheckState.Unchecked)
+    assert not any(light.on for light in session.document.lights), "of several chosen ones all"
+    session.undo()
+    assert panel.view.item(1).checkState() == Qt.CheckState.Checked
+
+
+def test_all_passes_at_once(window):
+    sheet = window.export_sheet
+    QTest.mouseClick(sheet.all_passes, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(8, 8))
+    n = sheet.passes.count()
+    assert all(sheet.passes.item(i).checkState() == Qt.CheckState.Checked for i in range(n))
+    sheet.passes.item(2).setCheckState(Qt.CheckState.Unchecked)
+    assert not sheet.all_passes.isChecked()

@@ -60,6 +60,7 @@ class ExportSheet(QWidget):
         self.denoised = self._tick(column, "Denoised, where there is a denoised one", True)
         self.groups = self._tick(column, "Each light group", False)
         self.cues = self._ticks(column, "Cues", 74)
+        self.all_passes = self._tick(column, "All passes", False)
         self.passes = self._ticks(column, "Passes", 104)
         for name in (*PASS_NAMES, *DATA):
             self._add(self.passes, name.replace("_", " ").capitalize(), name)
@@ -102,6 +103,8 @@ class ExportSheet(QWidget):
         keys.addWidget(close)
         outer.addLayout(keys)
         self.type.currentIndexChanged.connect(self._on_type)
+        self.all_passes.clicked.connect(self._tick_passes)
+        self.passes.itemChanged.connect(lambda _: self._show_whether_all())
         for signal in (
             self.beauty.toggled,
             self.groups.toggled,
@@ -114,6 +117,16 @@ class ExportSheet(QWidget):
             self.passes.itemChanged,
         ):
             signal.connect(lambda *_: self.refresh())
+
+    def _tick_passes(self, on: bool) -> None:
+        """Tick every pass, or none."""
+        with QSignalBlocker(self.passes):
+            for i in range(self.passes.count()):
+                self.passes.item(i).setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+        self.refresh()
+
+    def _show_whether_all(self) -> None:
+        self.all_passes.setChecked(len(_ticked(self.passes)) == self.passes.count())
 
     # ---- parts -----------------------------------------------------------------------------------------------------
 
@@ -213,7 +226,7 @@ class ExportSheet(QWidget):
         order = self.order()
         is_exr = order.type == "exr"
         self.together.setVisible(is_exr)
-        for widget in (self.beauty, self.groups, self.passes, self.space):
+        for widget in (self.beauty, self.groups, self.all_passes, self.passes, self.space):
             widget.setEnabled(not order.together)
         self.space_note.setVisible(order.space != "display" or order.together)
         self._names = []

@@ -284,7 +284,31 @@ class MaterialList(ListPanel):
 
 
 class LightList(ListPanel):
-    """Lights and environments, by group."""
+    """Lights and environments, by group; a tick at each says whether it is on."""
+
+    def _make_view(self) -> QWidget:
+        view = super()._make_view()
+        view.setToolTip("The tick turns a light on or off; of several chosen ones all")
+        view.itemChanged.connect(self._switch)
+        return view
+
+    def _fill(self, items: tuple, document: Document) -> None:
+        super()._fill(items, document)
+        for i, light in enumerate(items):
+            row = self.view.item(i)
+            state = Qt.CheckState.Checked if light.on else Qt.CheckState.Unchecked
+            if row.data(Qt.ItemDataRole.CheckStateRole) != state.value:
+                row.setFlags(row.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                row.setCheckState(state)
+
+    def _switch(self, row: QListWidgetItem) -> None:
+        on, id = row.checkState() == Qt.CheckState.Checked, row.data(_ID)
+        light = self.session.document.find("lights", id)
+        if light is None or light.on == on:
+            return
+        chosen = self.session.all_chosen("lights")
+        ids = chosen if id in chosen else (id,)
+        self.session.edit(edit.alter_many, "lights", ids, label="Light on" if on else "Light off", on=on)
 
     def key(self, document: Document) -> object:
         """Return what rows show; how bright a light is is not among it."""
