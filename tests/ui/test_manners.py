@@ -59,7 +59,7 @@ def test_a_picture_dropped_while_light_is_set_is_an_environment(window, tmp_path
 def test_a_sentence_too_long_for_the_line_is_read_whole_and_the_last_twenty_are_kept(window):
     line = window.state_line
     long = "What was brought in has materials whose pictures are missing, lights that nobody knows, and more. " * 4
-    window.session.said.emit(long, True)
+    window.session.said.emit(long, False)
     assert line.messages.isVisible()
     assert long in line.messages.words()
     window.session.said.emit("Short.", False)

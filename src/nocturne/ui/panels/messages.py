@@ -41,14 +41,14 @@ class Messages(QFrame):
         self.hide()
 
     def say(self, text: str, wrong: bool, *, is_cut: bool) -> None:
-        """Keep a sentence, and show it whole if it is cut in the line."""
+        """Keep a sentence, and show it whole if it is cut in the line; what is wrong is over the picture."""
         if text:
             self.kept.append((QTime.currentTime(), text, wrong))
         if self._lists and self.isVisible():
             self._show_list()
-        elif is_cut and text:
+        elif is_cut and text and not wrong:
             self._lists = False
-            self._fit(f"▲ {text}" if wrong else text)
+            self._fit(text)
             self._until.start(_LEAST_MS + _MS_A_LETTER * len(text))
         else:
             self.hide()
