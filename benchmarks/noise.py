@@ -1,6 +1,6 @@
 """Where noise comes from on the demo project, and what learning takes off it, for each light group and path pass.
 
-    PYTHONPATH=src .venv/bin/python benchmarks/noise.py [--pictures 40] [--views 3]
+    PYTHONPATH=src .venv/bin/python benchmarks/noise.py [--pictures 40] [--views wide orrery flask]
 
 Many independent pictures of two samples a pixel are rendered in turn: lights chosen as they are built, by what was
 learned of them, and with bright things too. Variance is over the pictures, relative to the pixel's brightness in a
@@ -45,7 +45,7 @@ def main() -> None:
     """Measure and print."""
     reader = argparse.ArgumentParser()
     reader.add_argument("--pictures", type=int, default=40)
-    reader.add_argument("--views", type=int, default=3)
+    reader.add_argument("--views", nargs="*", default=["wide", "orrery", "flask"], help="by id")
     wanted = reader.parse_args()
     run(warm())
     if not workshop.user_path().is_file():
@@ -53,7 +53,7 @@ def main() -> None:
     loaded = run(project.load(workshop.user_path()))
     document = edit.alter(loaded.document, "qualities", loaded.document.active_quality, clamp=0.0, regularise=0.0)
     preparer = Preparer()
-    for view in document.views[: wanted.views]:
+    for view in [document.named("views", name) for name in wanted.views]:
         own = edit.changed(document, active_view=view.id)
         prepared = preparer.prepare(own, loaded.assets, width=SIZE[0], height=SIZE[1])
         what = run(learn(preparer.prepare(own, loaded.assets, width=LEARNED[0], height=LEARNED[1])))

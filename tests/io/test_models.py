@@ -722,3 +722,14 @@ def test_a_scatter_goes_out_as_its_copies(tmp_path):
         for matrix in want:
             assert np.abs(found - matrix).max((1, 2)).min() < 1e-4
         assert len({t.mesh for t in again.things if t.mesh}) == 1
+
+
+def test_copies_are_not_made_by_the_hundred_thousand(tmp_path):
+    many = {"EXT_mesh_gpu_instancing": {"attributes": {"TRANSLATION": {"@": "at"}}}}
+    tree = {
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0, "extensions": many}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": {"@": "p"}}}]}],
+    }
+    with pytest.raises(BadFile, match="60,000 copies"):
+        read.read(gltf(tmp_path, tree, {"p": TRIANGLE, "at": np.zeros((60_000, 3), np.float32)}))

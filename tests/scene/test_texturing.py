@@ -1,5 +1,7 @@
 """How pictures lie on a thing: its own size, turn and shift; fitted, given, and by no other thing of the material."""
 
+import threading
+
 import numpy as np
 import pytest
 
@@ -9,7 +11,9 @@ from nocturne.scene.document import Document
 from nocturne.scene.forms.ground import Ground
 from nocturne.scene.materials import Material
 from nocturne.scene.patterns import Picture
+from nocturne.scene.solids import ball
 from nocturne.scene.thing import Thing
+from nocturne.scene.uvs import placed_uvs
 
 NONE = Assets()
 PLATE = Thing(id="a", form=Ground(width=2, depth=1))
@@ -60,3 +64,23 @@ def test_a_picture_is_as_wide_as_it_is_typed():
     # A board of 30 cm: over the 2 m of the plate it repeats six times and two thirds.
     assert np.ptp(uvs(typed, "a")[:, 0]) * 5 == pytest.approx(2 / 0.3, rel=1e-5)
     assert typed.find("things", "c") is document.find("things", "c")
+
+
+def test_many_threads_place_one_mesh_in_many_ways():
+    mesh, faults = ball(1.0, segments=16), []
+
+    def place(seed: int) -> None:
+        random = np.random.default_rng(seed)
+        for _ in range(800):
+            size = float(random.integers(1, 9))
+            try:
+                assert np.allclose(placed_uvs(mesh, (size, 0.0, (0.0, 0.0))).uvs, mesh.uvs / size, atol=1e-5)
+            except (KeyError, RuntimeError, AssertionError) as error:
+                faults.append(error)
+
+    threads = [threading.Thread(target=place, args=(k,)) for k in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert not faults

@@ -59,6 +59,7 @@ def read(path: Path, border: Border) -> Arrival:
     return _Gltf(path, tree, blob, border).arrival()
 
 
+_MOST_COPIES = 50_000
 _WRAPS = {10497: "periodic", 33071: "clamp", 33648: "mirror"}  # glTF 2.0, section 5.26
 
 
@@ -368,6 +369,10 @@ class _Gltf:
         attributes = about.get("attributes") if about else None
         if not isinstance(attributes, dict):
             return None
+        for index in attributes.values():
+            count = entry(self.tree, "accessors", index).get("count", 0)
+            if isinstance(count, int) and count > _MOST_COPIES:
+                raise ValueError(f"it makes {count:,} copies of a mesh; {_MOST_COPIES:,} are the most, each a thing")
         arrays = {key: self.accessors.array(index).astype(float) for key, index in attributes.items()}
         n = len(next(iter(arrays.values()), []))
         place = arrays.get("TRANSLATION", np.zeros((n, 3)))
