@@ -43,7 +43,6 @@ def kernel_sources() -> list[Path]:
     return sorted([*files, *outside, *inside])
 
 
-@memoize
 def sources_digest() -> bytes:
     """Return a hash of the kernels' sources: samples of other ones do not go together."""
     digest = hashlib.sha256()

@@ -2,6 +2,7 @@
 
 import hashlib
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 
@@ -9,6 +10,9 @@ from nocturne.engine.cache import sources_digest
 from nocturne.film.film import Film
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, film_digest
+
+
+_sources = cache(sources_digest)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -52,7 +56,7 @@ class RenderRequest:
         digest.update(repr((self.width, self.height, self.seed)).encode())
         # The clamp is of the white that was exposed for; and an older version's samples are not gone on with.
         digest.update(repr(self.document.quality.clamp * self.document.view.white_luminance).encode())
-        digest.update(sources_digest())
+        digest.update(_sources())
         for name, mesh in sorted(self.assets.meshes.items()):
             digest.update(f"{name} {mesh.digest}".encode())
         for name, image in sorted(self.assets.images.items()):
