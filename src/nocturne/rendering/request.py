@@ -11,7 +11,6 @@ from nocturne.film.film import Film
 from nocturne.scene.assets import Assets
 from nocturne.scene.document import Document, film_digest
 
-
 _sources = cache(sources_digest)
 
 
