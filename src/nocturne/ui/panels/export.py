@@ -60,8 +60,9 @@ class ExportSheet(QWidget):
         self.denoised = self._tick(column, "Denoised, where there is a denoised one", True)
         self.groups = self._tick(column, "Each light group", False)
         self.cues = self._ticks(column, "Cues", 74)
-        self.all_passes = self._tick(column, "All passes", False)
         self.passes = self._ticks(column, "Passes", 104)
+        self.all_passes = self._tick(column, "All passes", False)
+        column.insertWidget(column.indexOf(self.passes), self.all_passes)
         for name in (*PASS_NAMES, *DATA):
             self._add(self.passes, name.replace("_", " ").capitalize(), name)
         column.addWidget(section("As"))
