@@ -60,9 +60,15 @@ def test_find_the_view(qtbot, small_window):
 
 def test_zoom_and_region(qtbot, small_window, monkeypatch):
     monkeypatch.setattr(live, "MOST_PIXELS", 10**6)
-    window = small_window
+    window, picture = small_window, small_window.picture
+    # The first picture may have been asked for before at its small size: it is asked for again.
+    window.resize(window.width() + 8, window.height())
+
+    def is_large() -> bool:
+        return picture.print is not None and picture.print.frame.film.size[0] > 300
+
+    qtbot.waitUntil(is_large, timeout=120000)
     wait_for_picture(qtbot, window)
-    picture = window.picture
     qtbot.keyClick(window, Qt.Key.Key_Q)
     assert picture.scale() == pytest.approx(1, abs=0.01)
     at = picture.frame_rect().center() + QPointF(50, 20)
