@@ -65,6 +65,8 @@ LAYERS = {
     "tail": {"specular_tail": 0.4},
     "film": {"thin_film_weight": 1, "thin_film_thickness_nm": 400.0, "thin_film_ior": 1.7},
     "half a film": {"thin_film_weight": 0.5, "thin_film_thickness_nm": 250.0, "thin_film_ior": 1.33},
+    "hardly a coat": {"coat_weight": 0.05, "coat_roughness": 0.1},
+    "a little coat": {"coat_weight": 0.25, "coat_roughness": 0.2, "coat_ior": 2.0},
     "brushed coat": {"coat_weight": 0.7, "coat_roughness": 0.5, "coat_roughness_anisotropy": 0.7},
     "coat with a tail": {"coat_weight": 1, "coat_roughness": 0.1, "coat_tail": 0.5},
     "fuzz": {"fuzz_weight": 1},

@@ -130,50 +130,63 @@ def look_through(W, S, wp, c):
 
 
 @inlined
-def changes_at(S, W, wp, wo, h, lo):
-    """Return (what a film or a coat changes of what gets out, and of what gets through), (r, g, b) each, at facet h."""
-    x = f4(W[Scratch.ALPHA])
-    y = f4(W[Scratch.ALPHA + 1])
-    eta = f4(W[Scratch.ETA])
-    c = clamped(dot(wo, h), f4(1e-6), ONE)
-    look_through(W, S, wp, c)
-    r = fresnel_dielectric(c, eta)
-    f = glass_reflects(W, M, under(W, c), f4(W[Scratch.UNDER_ETA]))
-    change = (f[0] - r, f[1] - r, f[2] - r)
-    return scaled(change, shares_out(x, y, wo, h, c, lo)), scaled(change, shares_through(x, y, wo, h, c, lo, eta))
-
-
-@inlined
-def note_changed(S, W, wp, wo):
-    """Work out what a rough dielectric under a film or a coat returns in each channel, over normals seen."""
+def note_filmed(S, W, wp, wo):
+    """Work out what a rough dielectric with a film returns in each channel: what it changes, over normals seen."""
     more = (ZERO, ZERO, ZERO)
     fewer = (ZERO, ZERO, ZERO)
     x = f4(W[Scratch.ALPHA])
     y = f4(W[Scratch.ALPHA + 1])
     lo = ggx_lambda(x, y, wo)
-    if f4(W[M + Mat.COAT]) > ZERO:
-        # Grazing light comes steeply to what lies under a coat: there is much to change.
-        v, ahead = turned_to(x, y, wo)
-        for i in range(LOOKS_COATED.shape[0]):
-            h = seen_normal(x, y, v, ahead, LOOKS_COATED[i, 0], LOOKS_COATED[i, 1], LOOKS_COATED[i, 2])
-            out, through = changes_at(S, W, wp, wo, h, lo)
-            more = added(more, scaled(out, LOOKS_COATED[i, 3]))
-            fewer = added(fewer, scaled(through, LOOKS_COATED[i, 3]))
-    else:
-        looks = LOOKS if f4(W[Scratch.ETA]) >= ONE else LOOKS_INSIDE
-        share = ONE / f4(looks)
-        for i in range(looks):
-            u1, u2 = spread_point(i)
-            out, through = changes_at(S, W, wp, wo, sample_visible_normal(x, y, wo, u1, u2), lo)
-            more = added(more, scaled(out, share))
-            fewer = added(fewer, scaled(through, share))
+    eta = f4(W[Scratch.ETA])
+    looks = LOOKS if eta >= ONE else LOOKS_INSIDE
+    for i in range(looks):
+        u1, u2 = spread_point(i)
+        h = sample_visible_normal(x, y, wo, u1, u2)
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        look_through(W, S, wp, c)
+        r = fresnel_dielectric(c, eta)
+        f = load(W, Scratch.FILM_GLASS)
+        change = (f[0] - r, f[1] - r, f[2] - r)
+        more = added(more, scaled(change, shares_out(x, y, wo, h, c, lo)))
+        fewer = added(fewer, scaled(change, shares_through(x, y, wo, h, c, lo, eta)))
     whole = f4(W[Scratch.GLASS_ALL])
     plain = f4(W[Scratch.GLASS_REFL]) * whole
+    share = ONE / f4(looks)
     for k in range(3):
-        part = max(plain + more[k], ZERO)
-        every = max(whole + more[k] - fewer[k], part)
+        part = max(plain + more[k] * share, ZERO)
+        every = max(whole + (more[k] - fewer[k]) * share, part)
         W[Scratch.GLASS_ALL + k] = every
         W[Scratch.GLASS_REFL + k] = part / max(every, TINY)
+
+
+@inlined
+def note_coated(S, W, wp, wo):
+    """Work out what a rough dielectric under a coat returns in each channel, over normals seen.
+
+    Light comes to it steeply whatever its angle, so what it reflects is smooth, and few normals do.
+    """
+    part = (ZERO, ZERO, ZERO)
+    through = (ZERO, ZERO, ZERO)
+    every = ZERO
+    x = f4(W[Scratch.ALPHA])
+    y = f4(W[Scratch.ALPHA + 1])
+    lo = ggx_lambda(x, y, wo)
+    eta = f4(W[Scratch.ETA])
+    v, ahead = turned_to(x, y, wo)
+    for i in range(LOOKS_COATED.shape[0]):
+        h = seen_normal(x, y, v, ahead, LOOKS_COATED[i, 0], LOOKS_COATED[i, 1], LOOKS_COATED[i, 2])
+        c = clamped(dot(wo, h), f4(1e-6), ONE)
+        look_through(W, S, wp, c)
+        f = glass_reflects(W, M, under(W, c), f4(W[Scratch.UNDER_ETA]))
+        out = LOOKS_COATED[i, 3] * shares_out(x, y, wo, h, c, lo)
+        passes = LOOKS_COATED[i, 3] * shares_through(x, y, wo, h, c, lo, eta)
+        every += out
+        part = added(part, scaled(f, out))
+        through = added(through, scaled((ONE - f[0], ONE - f[1], ONE - f[2]), passes))
+    part = scaled(part, f4(W[Scratch.SPEC_ALL]) / max(every, TINY))
+    for k in range(3):
+        W[Scratch.GLASS_ALL + k] = part[k] + through[k]
+        W[Scratch.GLASS_REFL + k] = part[k] / max(part[k] + through[k], TINY)
 
 
 @inlined
@@ -197,7 +210,6 @@ def derive(S, W, I, wp, wo, least_alpha):
     W[Scratch.UNDER_BEND] = below / outside
     W[Scratch.ETA] = eta
     eta_below = f4(W[Scratch.UNDER_ETA])
-    changed = (f4(W[M + Mat.FILM]) > ZERO or f4(W[M + Mat.COAT]) > ZERO) and metalness < ONE
     if alpha < SHARP:
         I[Scratch.IS_DELTA] = u4(1)
         W[Scratch.ALPHA] = alpha
@@ -213,8 +225,11 @@ def derive(S, W, I, wp, wo, least_alpha):
         W[Scratch.ALPHA] = x
         W[Scratch.ALPHA + 1] = y
         note_energies(S, W, rough, stretch, mu, wo)
-        if changed:
-            note_changed(S, W, wp, wo)
+        if metalness < ONE:
+            if f4(W[M + Mat.COAT]) > ZERO:
+                note_coated(S, W, wp, wo)
+            elif f4(W[M + Mat.FILM]) > ZERO:
+                note_filmed(S, W, wp, wo)
     all_reflecting = f4(W[Scratch.SPEC_ALL])
     lost = (ONE - all_reflecting) / all_reflecting
     f = load(W, M + Mat.BASE)

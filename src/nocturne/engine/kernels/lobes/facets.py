@@ -42,7 +42,7 @@ def _looks(around, rings):
     return np.stack(points, axis=-1).reshape(-1, 4).astype(np.float32)
 
 
-LOOKS_COATED = _looks(6, 8)
+LOOKS_COATED = _looks(4, 4)
 _LOOKS = _looks(8, 16)
 _LOOKS_INSIDE = _looks(32, 32)  # where light may be reflected totally, which ends all at once at some normals
 
