@@ -55,12 +55,12 @@ def pictures(folder) -> None:
 
 
 def a_material(random, i: int) -> Material:
-    """Return a material with some numbers and up to three pictures, any of which any format may not have."""
+    """Return a material with some numbers and up to two pictures, any of which any format may not have."""
     pick = random.uniform
 
     def colour():
         within = rec709_to_working() @ pick(0.05, 0.95, 3)
-        return tuple(float(v) for v in (within if random.random() < 0.9 else pick(0.05, 0.95, 3)))
+        return tuple(float(v) for v in (within if random.random() < 0.95 else pick(0.05, 0.95, 3)))
 
     values: dict = {"base_color": colour(), "specular_roughness": float(pick(0.05, 1))}
     chances = {
@@ -76,18 +76,18 @@ def a_material(random, i: int) -> Material:
         "emission_luminance": lambda: float(pick(1, 500)),
         "emission_color": colour,
     }
-    values |= {name: made() for name, made in chances.items() if random.random() < 0.35}
+    values |= {name: made() for name, made in chances.items() if random.random() < 0.25}
     if values.get("coat_weight"):
         values |= {"coat_ior": 1.5, "coat_darkening": 0.0}
     steps = []
-    for parameter in random.permutation(PICTURED)[: random.integers(0, 4)]:
+    for parameter in random.permutation(PICTURED)[: random.integers(0, 3)]:
         is_colour = parameter.endswith("_color")
         steps.append(
             Picture(
                 parameter=str(parameter),
                 path=f"p{random.integers(4)}.png",
                 space="colour" if is_colour else str(random.choice(["red", "green", "blue", "alpha"])),
-                blend=str(random.choice(["replace", "replace", "multiply", "plus"])),
+                blend=str(random.choice(["replace", "replace", "replace", "multiply", "multiply", "plus"])),
                 wrap=str(random.choice(["periodic", "periodic", "clamp", "mirror"])),
                 repeat=(float(pick(0.5, 3)), float(pick(0.5, 3))) if random.random() < 0.3 else (1.0, 1.0),
                 turn_deg=float(pick(-170, 170)) if random.random() < 0.2 else 0.0,
@@ -153,7 +153,7 @@ def test_materials_are_equal_or_told(tmp_path, ending, seed):
         if wrong:
             faults.append((before.name, wrong, before.steps, by_name[before.name].steps))
     assert not faults, faults[:3]
-    assert silent >= N // 6, "most is told, so nothing is tested"
+    assert silent >= N // 4, "most is told, so nothing is tested"
 
 
 @pytest.mark.parametrize("ending", [".glb", ".usda"])

@@ -231,6 +231,6 @@ def test_the_desk_follows_the_groups(qtbot, session):
     desk.show_document(session.document)
     assert tuple(desk.strips) == ("light",)
     session.edit(edit.alter, "lights", "rect", group="key", label="Group")
-    assert set(desk.strips) == {"light", "key"}
+    assert tuple(desk.strips) == ("key", "light")
     session.edit(edit.rename_group, "key", "main", label="Rename")
-    assert set(desk.strips) == {"light", "main"}
+    assert tuple(desk.strips) == ("main", "light")

@@ -21,18 +21,20 @@ def bloom(linear: np.ndarray, amount: float, size: float) -> np.ndarray:
     """
     height, width = linear.shape[:2]
     k = max(1, round(size * height / 8))
-    more = (-height % k, -width % k)
-    small, covered = linear, None
-    if any(more):
-        # Blocks at the ragged edge hold less of the picture, and count as much less.
-        pads = ((0, more[0]), (0, more[1]))
-        small = np.pad(linear, (*pads, (0, 0)))
-        covered = kernels.means(np.pad(np.ones((height, width, 1), np.float32), (*pads, (0, 0))), k)
-    small = kernels.means(small, k)
-    spread = _spread(small, size * height / k)
-    if covered is not None:
-        spread /= np.maximum(_spread(covered, size * height / k), 1e-6)
+    pads = ((0, -height % k), (0, -width % k), (0, 0))
+    if not np.any(pads):
+        return kernels.veil(linear, _spread(kernels.means(linear, k), size * height / k), k, 0.25 * amount)
+    # Blocks at the ragged edge hold less of the picture, and count as much less.
+    spread = _spread(kernels.means(np.pad(linear, pads), k), size * height / k) / _held(height, width, k, size)
     return kernels.veil(linear, spread, k, 0.25 * amount)
+
+
+@lru_cache(maxsize=4)
+def _held(height: int, width: int, k: int, size: float) -> np.ndarray:
+    """Return how much of the picture a bloom's blocks hold, spread as their light is."""
+    whole = np.ones((height, width, 1), np.float32)
+    blocks = kernels.means(np.pad(whole, ((0, -height % k), (0, -width % k), (0, 0))), k)
+    return np.maximum(_spread(blocks, size * height / k), 1e-6)
 
 
 def _spread(small: np.ndarray, size: float) -> np.ndarray:

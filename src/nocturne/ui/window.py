@@ -18,7 +18,7 @@ from nocturne.scene import edit, measuring
 from nocturne.scene.change import Change
 from nocturne.scene.faces import materials_of
 from nocturne.ui import layout, rescue
-from nocturne.ui.bringwork import BringWork
+from nocturne.ui.bringwork import WRITES_THEM, BringWork
 from nocturne.ui.camerawork import CameraWork
 from nocturne.ui.choice import Choice
 from nocturne.ui.commands import COMMANDS, Command, menus
@@ -68,7 +68,7 @@ from nocturne.ui.thumbroom import ThumbRoom
 from nocturne.ui.view.picture import PictureView
 from nocturne.ui.widgets import entry
 
-_MUST_END = ("Save", "Save the demo", "Keep", "Change a proof")  # jobs that closing the window waits for
+_MUST_END = ("Save", WRITES_THEM, "Keep", "Change a proof")  # jobs that closing the window waits for
 OVERLAPS = "Look at glass and liquid"
 # Jobs that need no line of their own.
 _QUIET = (

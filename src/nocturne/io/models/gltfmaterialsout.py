@@ -156,10 +156,9 @@ class MaterialWriter:
             return
         channel, place, key = slot
         only = apart(material, step)
-        fits = step.space == channel or (step.space == "data" and channel not in ("colour", "alpha")) or only
-        fits = fits and mixes
+        fits = bool(only) or step.space == channel or (step.space == "data" and channel not in ("colour", "alpha"))
         home = about if not place else about[place] if place in about else extensions.get(place)
-        if home is None or not fits:
+        if home is None or not fits or not mixes:
             self._lose(material, f"a picture that drives {step.parameter.replace('_', ' ')}")
             return
         texture = self._texture(step.path, step.wrap, only)
